@@ -1,0 +1,54 @@
+# Two commands do everything: `make demo` and `make test`. See README.md.
+PYTHON ?= python3.11
+PY = .venv/bin/python
+export DJANGO_SETTINGS_MODULE = config.settings
+export PYTHONPATH = src
+PORT ?= 8000
+BENCH_ARGS ?=
+
+.PHONY: demo test checks bench fix static screenshots clean
+
+demo: .venv/app.stamp
+	$(PY) tools/demo.py --port $(PORT)
+
+test: checks
+	$(PY) -m pytest
+
+checks: .venv/test.stamp
+	@tools/need_chromium.sh
+	.venv/bin/ruff format --check .
+	.venv/bin/ruff check .
+	.venv/bin/mypy
+	.venv/bin/lint-imports --no-cache
+	$(PY) -m django makemigrations --check --dry-run
+	FAIR_REACH_MODE=deploy FAIR_REACH_SECRET_KEY=$$($(PY) -c "import secrets; print(secrets.token_urlsafe(50))") \
+	  $(PY) -m django check --deploy --fail-level WARNING
+
+bench: .venv/test.stamp
+	$(PY) tools/bench.py $(BENCH_ARGS)
+
+# Formats and mends what can be mended without a person.
+fix: .venv/test.stamp
+	.venv/bin/ruff format .
+	.venv/bin/ruff check --fix .
+
+# Needs Node; only after changing styles, or the versions in package.json.
+static:
+	npm ci --no-audit --no-fund
+	npm run --silent build
+
+screenshots: .venv/test.stamp
+	@tools/need_chromium.sh
+	$(PY) tools/screenshots.py
+
+.venv/app.stamp: requirements/app.txt
+	test -x $(PY) || $(PYTHON) -m venv .venv || python3 -m venv .venv
+	$(PY) -m pip install --quiet --disable-pip-version-check --compile --require-hashes -r requirements/app.txt
+	touch $@
+
+.venv/test.stamp: .venv/app.stamp requirements/test.txt
+	$(PY) -m pip install --quiet --disable-pip-version-check --compile --require-hashes -r requirements/test.txt
+	touch $@
+
+clean:
+	rm -rf .venv .pytest_cache .mypy_cache .ruff_cache .hypothesis
