@@ -21,10 +21,10 @@ from core.instrument import Instrument
 from core.keywork import mechanism, unholdable
 from core.pitch import Pitch, parse_pitch
 
-COLUMNS = (
-    "id note kind touches requires partial cents cents_low cents_high tone speaks "
-    "good_for avoid_when confidence source reason"
-).split()
+COLUMNS = [
+    *("id", "note", "kind", "touches", "requires", "partial", "cents", "cents_low", "cents_high"),
+    *("tone", "speaks", "good_for", "avoid_when", "confidence", "source", "reason"),
+]
 SOURCES = ("general teaching practice", "derived from the mechanism", "overtone arithmetic")
 CENTS_LIMIT = 100.0
 
@@ -266,7 +266,11 @@ def format_catalogue(entries: Iterable[Entry], instrument: Instrument) -> str:
                 format_fingering(entry.fingering, instrument),
                 " ".join(sorted(entry.requires)),
                 entry.partial if entry.partial is not None else "",
-                *([f"{v:g}" for v in (tendency.cents, tendency.low, tendency.high)] if tendency else [""] * 3),
+                *(
+                    [f"{v:g}" for v in (tendency.cents, tendency.low, tendency.high)]
+                    if tendency
+                    else [""] * 3
+                ),
                 entry.tone or "",
                 entry.speaks or "",
                 entry.good_for,

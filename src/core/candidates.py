@@ -1,0 +1,125 @@
+"""Which fingerings may serve a note in its context."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Mapping, Sequence
+from dataclasses import dataclass
+
+from core.catalogue import Catalogue, Entry
+from core.errors import RouteError
+from core.fingering import Kind
+from core.passage import Event
+
+# Used on purpose, for colour or for practice: a route never takes them by itself, unless there
+# is nothing else.
+ON_PURPOSE = frozenset({Kind.FALSE, Kind.HARMONIC})
+BANNED, NOT_PINNED = "left out here", "another is pinned"
+PURPOSE = "for colour or practice: pin it to use it"
+
+
+@dataclass(frozen=True)
+class Candidate:
+    """A fingering that the instrument in hand has for a note.
+
+    Parameters
+    ----------
+    bar : str
+        Why a route may not take it, in a teacher's words; empty if it may.
+    """
+
+    entry: Entry
+    bar: str = ""
+
+
+@dataclass(frozen=True)
+class Offer:
+    """What a note may be played with.
+
+    Parameters
+    ----------
+    candidates : tuple of Candidate
+        In the order of the catalogue.
+    refused : tuple of Candidate
+        Fingerings that the instrument in hand cannot play, and why.
+    gap : str
+        Why no route can pass, in a teacher's words; empty where one can.
+    """
+
+    candidates: tuple[Candidate, ...]
+    refused: tuple[Candidate, ...]
+    gap: str
+
+
+def offers(
+    events: Sequence[Event],
+    catalogue: Catalogue,
+    fitted: frozenset[str],
+    pins: Mapping[str, str],
+    bans: Mapping[str, Collection[str]],
+) -> list[Offer]:
+    """Find the fingerings that may serve each note.
+
+    Parameters
+    ----------
+    fitted : frozenset of str
+        Optional touches that the instrument in hand has.
+    pins : mapping of note id to entry id
+        The only fingering that a route may take there, even if it is banned as well.
+    bans : mapping of note id to entry ids
+
+    Raises
+    ------
+    RouteError
+        If a pinned entry is not one for its note, or needs a touch that is not fitted.
+    """
+    return [
+        _offer(event, catalogue, fitted, pins.get(event.id), frozenset(bans.get(event.id, ())))
+        for event in events
+    ]
+
+
+def _offer(
+    event: Event, catalogue: Catalogue, fitted: frozenset[str], pin: str | None, bans: frozenset[str]
+) -> Offer:
+    entries = catalogue.by_midi.get(event.written_pitch.midi, ())
+    refused = tuple(
+        Candidate(entry, why) for entry in entries if (why := _not_fitted(entry, catalogue, fitted))
+    )
+    at_hand = [entry for entry in entries if not _not_fitted(entry, catalogue, fitted)]
+    only_on_purpose = all(entry.kind in ON_PURPOSE for entry in at_hand if entry.id not in bans)
+    candidates = tuple(
+        Candidate(entry, _bar(entry, pin, bans, only_on_purpose=only_on_purpose)) for entry in at_hand
+    )
+    if pin is not None and pin not in {entry.id for entry in at_hand}:
+        raise RouteError(f"the pinned fingering {pin!r} cannot serve written {event.written_pitch}")
+    if any(not candidate.bar for candidate in candidates):
+        return Offer(candidates, refused, "")
+    return Offer(candidates, refused, _why_gap(event, catalogue, [*candidates, *refused]))
+
+
+def _not_fitted(entry: Entry, catalogue: Catalogue, fitted: frozenset[str]) -> str:
+    instrument = catalogue.instrument
+    missing = instrument.missing_touches(entry.fingering, fitted)
+    labels = " and ".join(sorted(instrument.touch_by_name[name].label for name in missing))
+    return f"needs {labels}, which is not fitted" if missing else ""
+
+
+def _bar(entry: Entry, pin: str | None, bans: frozenset[str], *, only_on_purpose: bool) -> str:
+    if pin is not None:
+        return "" if entry.id == pin else NOT_PINNED
+    if entry.id in bans:
+        return BANNED
+    return PURPOSE if entry.kind in ON_PURPOSE and not only_on_purpose else ""
+
+
+def _why_gap(event: Event, catalogue: Catalogue, barred: list[Candidate]) -> str:
+    pitch, instrument = event.written_pitch, catalogue.instrument
+    if not instrument.in_range(pitch):
+        return (
+            f"written {pitch} lies outside the range kept here, "
+            f"{instrument.written_low} to {instrument.written_high}"
+        )
+    if barred:
+        whys = "; ".join(sorted({candidate.bar for candidate in barred}))
+        return f"every fingering for written {pitch} is out: {whys}"
+    return f"no fingering for written {pitch} is supported well enough to be shown"

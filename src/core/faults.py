@@ -1,0 +1,134 @@
+"""Expected faults a playing: the one quantity in which all four strands are counted.
+
+A fault is something a listener in the room would notice: a note out of tune, a tone wanting, a
+note that does not speak, a stumble of the hands. For each note and each move the chance of each
+fault is estimated; their sum over a passage is what a route costs.
+
+Notes
+-----
+The shapes follow what is known of hearing and moving; the sizes are our choice, stated below as
+constants. The estimate is meant for comparing fingerings, not for predicting a performance.
+
+References
+----------
+Moore (1973), Frequency difference limens for short-duration tones, Journal of the Acoustical
+Society of America 54: short tones need a larger difference.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from core.catalogue import Entry
+from core.evidence import pitch_estimate, speaks_estimate, tone_estimate
+from core.facility import FloatArray, move_effects, normal_cdf, stumble_risk, time_needed_s
+from core.instrument import Instrument
+from core.passage import Event
+
+STRANDS = ("pitch", "tone", "speaks", "hands")
+
+# A held note is noticed from about 15 cents; a note of a tenth of a second from about 33.
+NOTICED_CENTS, NOTICED_CENTS_S = 15.0, 1.8
+# A poor tone is heard once a note lasts about half a second.
+TONE_HEARD_S = 0.5
+NOT_SPEAKING = 0.45
+# Soft entries and entries after a rest are the least sure, slurred ones the surest; crossing to
+# another partial under a slur takes that away again.
+AFTER_REST, SLURRED, ACROSS_PARTIALS = 1.5, 0.6, 1.6
+SOFT = 1.8
+# A tongued note leaves the fingers a little longer: nothing sounds while they move.
+TONGUED_TIME = 1.25
+CHANCE_LIMIT = 0.95
+
+
+@dataclass(frozen=True)
+class Library:
+    """A catalogue's entries with everything that does not depend on the passage, worked out once.
+
+    Parameters
+    ----------
+    pitch, pitch_spread : np.ndarray [shape=(n_entries,)], cents
+    thinness, silence : np.ndarray [shape=(n_entries,)], 0 to about 1
+        Expected square of what is wanting in tone and in response.
+    needed_s : np.ndarray [shape=(n_entries, n_entries)], seconds
+        Time that the move from row to column needs.
+    crosses : np.ndarray of bool [shape=(n_entries, n_entries)]
+        The move goes to another partial, or one of the two is not settled.
+    """
+
+    entries: tuple[Entry, ...]
+    pitch: FloatArray
+    pitch_spread: FloatArray
+    thinness: FloatArray
+    silence: FloatArray
+    needed_s: FloatArray
+    crosses: FloatArray
+
+
+def make_library(entries: Sequence[Entry], instrument: Instrument) -> Library:
+    """Work out what the route needs to know of a catalogue's entries."""
+    pitch = [pitch_estimate(entry) for entry in entries]
+    tone = [tone_estimate(entry) for entry in entries]
+    speaks = [speaks_estimate(entry) for entry in entries]
+    fingerings, partials = [e.fingering for e in entries], [e.partial for e in entries]
+    effects = move_effects(instrument, fingerings, fingerings, partials, partials)
+    return Library(
+        entries=tuple(entries),
+        pitch=np.array([e.value for e in pitch]),
+        pitch_spread=np.array([e.spread for e in pitch]),
+        thinness=np.array([(1 - e.value) ** 2 + e.spread**2 for e in tone]),
+        silence=np.array([(1 - e.value) ** 2 + e.spread**2 for e in speaks]),
+        needed_s=time_needed_s(effects),
+        crosses=(effects["partial"] > 0).astype(np.float64),
+    )
+
+
+def note_faults(library: Library, events: Sequence[Event], rows: np.ndarray) -> FloatArray:
+    """Chance of each fault that a note has by itself.
+
+    Parameters
+    ----------
+    rows : np.ndarray of int [shape=(n_notes, n_candidates)]
+        Places in `library.entries`.
+
+    Returns
+    -------
+    np.ndarray [shape=(n_notes, n_candidates, 3)]
+        Pitch, tone, speaks; each from 0 to 0.95.
+    """
+    seconds = np.array([event.seconds for event in events])[:, None]
+    loud = np.array([event.loudness for event in events])[:, None]
+    threshold = NOTICED_CENTS + NOTICED_CENTS_S / np.maximum(seconds, 1e-3)
+    mean, spread = library.pitch[rows], library.pitch_spread[rows]
+    pitch = normal_cdf((-threshold - mean) / spread) + 1.0 - normal_cdf((threshold - mean) / spread)
+    tone = library.thinness[rows] * (1.0 - np.exp(-seconds / TONE_HEARD_S)) * (0.6 + 0.7 * loud)
+    speaks = NOT_SPEAKING * library.silence[rows] * _attack(events)[:, None]
+    return np.asarray(np.clip(np.stack([pitch, tone, speaks], axis=-1), 0.0, CHANCE_LIMIT))
+
+
+def link_faults(library: Library, events: Sequence[Event], rows: np.ndarray) -> FloatArray:
+    """Chance of each fault that arises between two adjacent notes.
+
+    Returns
+    -------
+    np.ndarray [shape=(n_notes - 1, n_candidates, n_candidates, 2)]
+        Speaks and hands, for every pair of a candidate and the next note's candidate.
+    """
+    tongued = np.array([not event.slurred for event in events[1:]])
+    available = np.array([event.available_s for event in events[1:]])
+    available = np.where(tongued, TONGUED_TIME, 1.0) * available
+    pair = (rows[:-1, :, None], rows[1:, None, :])
+    hands = stumble_risk(library.needed_s[pair], available[:, None, None])
+    extra = NOT_SPEAKING * (ACROSS_PARTIALS - 1.0) * SLURRED * ~tongued
+    speaks = extra[:, None, None] * library.silence[rows[1:, None, :]] * library.crosses[pair]
+    return np.stack([speaks, hands], axis=-1)
+
+
+def _attack(events: Sequence[Event]) -> FloatArray:
+    """How much less surely a note speaks for the way it begins; 1 for a tongued mezzo-forte."""
+    kind = np.array([SLURRED if e.slurred else AFTER_REST if e.after_rest else 1.0 for e in events])
+    loud = np.array([event.loudness for event in events])
+    return np.asarray(kind * (1.0 + (SOFT - 1.0) * np.clip(1.0 - loud / 0.55, 0.0, 1.0)))

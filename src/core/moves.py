@@ -1,0 +1,151 @@
+"""What each finger does between two fingerings, as data and as a teacher would say it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+from core.fingering import Fingering, Held
+from core.instrument import HANDS, Finger, Instrument
+
+# Digits that roll onto further touches and keep the first; any other finger has to slide.
+ROLLING_DIGITS = frozenset({"palm", "side"})
+STACK_DIGITS = frozenset({"index", "middle", "ring"})
+
+
+class Action(StrEnum):
+    """What one finger does."""
+
+    STAYS = "stays"
+    LIFTS = "lifts"
+    PRESSES = "presses"
+    SLIDES = "slides"
+    ROLLS = "rolls"
+
+
+@dataclass(frozen=True)
+class FingerMove:
+    """The move of one finger.
+
+    Parameters
+    ----------
+    kept, left, taken : tuple of str
+        Touches held throughout, let go, and newly pressed. A touch whose hold changes between
+        full and half is both left and taken.
+    held : Held or None
+        How the touch newly taken is held.
+    """
+
+    finger: Finger
+    action: Action
+    kept: tuple[str, ...]
+    left: tuple[str, ...]
+    taken: tuple[str, ...]
+    held: Held | None = None
+
+
+@dataclass(frozen=True)
+class Move:
+    """What happens between two fingerings, finger by finger, resting fingers left out."""
+
+    fingers: tuple[FingerMove, ...]
+    sentence: str
+
+    @property
+    def touches(self) -> dict[str, str]:
+        """For each touch concerned: stays, lifts, presses, slides-from, slides-to or rolls."""
+        marks: dict[str, str] = {}
+        for move in self.fingers:
+            slides = move.action is Action.SLIDES
+            marks |= dict.fromkeys(move.kept, "stays")
+            marks |= dict.fromkeys(move.left, "slides-from" if slides else "lifts")
+            marks |= dict.fromkeys(move.taken, "slides-to" if slides else "presses")
+            if move.action is Action.ROLLS:
+                marks |= dict.fromkeys(move.taken, "rolls")
+        return marks
+
+
+def move_between(before: Fingering, after: Fingering, instrument: Instrument) -> Move:
+    """Describe the move from one fingering to another.
+
+    Returns
+    -------
+    Move
+        Fingers in the order of the instrument's lanes.
+    """
+    moves = tuple(
+        move
+        for finger in instrument.fingers
+        if (move := _finger_move(finger, before, after, instrument)) is not None
+    )
+    return Move(moves, _sentence(moves, instrument))
+
+
+def _finger_move(
+    finger: Finger, before: Fingering, after: Fingering, instrument: Instrument
+) -> FingerMove | None:
+    reach = [touch.name for touch in instrument.touches if touch.finger == finger.name]
+    held = {name: (before.held(name), after.held(name)) for name in reach}
+    kept = tuple(name for name, (old, new) in held.items() if old is not None and old == new)
+    left = tuple(name for name, (old, new) in held.items() if old is not None and old != new)
+    taken = tuple(name for name, (old, new) in held.items() if new is not None and old != new)
+    if not (kept or left or taken):
+        return None
+    how = after.held(taken[0]) if taken else None
+    return FingerMove(finger, _action(finger, kept, left, taken), kept, left, taken, how)
+
+
+def _action(finger: Finger, kept: tuple[str, ...], left: tuple[str, ...], taken: tuple[str, ...]) -> Action:
+    if not left and not taken:
+        return Action.STAYS
+    if left and left == taken:
+        return Action.ROLLS
+    if finger.digit not in ROLLING_DIGITS and (kept or left) and (kept or taken):
+        return Action.SLIDES
+    return Action.PRESSES if taken else Action.LIFTS
+
+
+def _sentence(moves: tuple[FingerMove, ...], instrument: Instrument) -> str:
+    if all(move.action is Action.STAYS for move in moves):
+        return "Nothing moves."
+    parts = []
+    for hand in HANDS:
+        moving = [m for m in moves if m.finger.hand == hand and m.action is not Action.STAYS]
+        held = any(m.finger.hand == hand for m in moves)
+        if moving:
+            parts.append(f"{hand.capitalize()} hand: " + ", ".join(_phrase(m, instrument) for m in moving))
+        elif held:
+            parts.append(f"{hand.capitalize()} hand stays")
+    return "; ".join(parts) + "."
+
+
+def _phrase(move: FingerMove, instrument: Instrument) -> str:
+    name = {"palm": "palm", "side": "side of the hand", "thumb": "thumb"}.get(
+        move.finger.digit, f"{move.finger.digit} finger"
+    )
+    match move.action:
+        case Action.ROLLS:
+            return f"{name} rolls to {move.held}"
+        case Action.SLIDES:
+            start = _labels(move.left or move.kept, instrument)
+            return f"{name} slides from {start} to {_labels(move.taken or move.kept, instrument)}"
+        case _:
+            said = []
+            if move.left:
+                said.append(f"lifts{_unless_home(move.left, move, instrument)}")
+            if move.taken:
+                said.append(f"presses{_unless_home(move.taken, move, instrument)}")
+            return f"{name} " + " and ".join(said)
+
+
+def _labels(names: tuple[str, ...], instrument: Instrument) -> str:
+    return " and ".join(instrument.touch_by_name[name].label for name in names)
+
+
+def _unless_home(names: tuple[str, ...], move: FingerMove, instrument: Instrument) -> str:
+    """Name the touch only where the finger has more than one, or it is not a stack touch."""
+    if move.finger.digit in STACK_DIGITS and all(
+        instrument.touch_by_name[name].column == 0 for name in names
+    ):
+        return ""
+    return " " + _labels(names, instrument)

@@ -1,0 +1,1 @@
+"""Open formats of written music: MusicXML in and out, ABC text in."""
