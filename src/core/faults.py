@@ -32,8 +32,8 @@ STRANDS = ("pitch", "tone", "speaks", "hands")
 
 # A held note is noticed from about 15 cents; a note of a tenth of a second from about 33.
 NOTICED_CENTS, NOTICED_CENTS_S = 15.0, 1.8
-# A poor tone is heard once a note lasts about half a second.
-TONE_HEARD_S = 0.5
+# A poor tone is heard once a note lasts about half a second, and not everybody minds it.
+TONE_HEARD_S, TONE_MINDED = 0.5, 0.45
 NOT_SPEAKING = 0.45
 # Soft entries and entries after a rest are the least sure, slurred ones the surest; crossing to
 # another partial under a slur takes that away again.
@@ -104,7 +104,7 @@ def note_faults(library: Library, events: Sequence[Event], rows: np.ndarray) -> 
     threshold = NOTICED_CENTS + NOTICED_CENTS_S / np.maximum(seconds, 1e-3)
     mean, spread = library.pitch[rows], library.pitch_spread[rows]
     pitch = normal_cdf((-threshold - mean) / spread) + 1.0 - normal_cdf((threshold - mean) / spread)
-    tone = library.thinness[rows] * (1.0 - np.exp(-seconds / TONE_HEARD_S)) * (0.6 + 0.7 * loud)
+    tone = TONE_MINDED * library.thinness[rows] * (1.0 - np.exp(-seconds / TONE_HEARD_S)) * (0.6 + 0.7 * loud)
     speaks = NOT_SPEAKING * library.silence[rows] * _attack(events)[:, None]
     return np.asarray(np.clip(np.stack([pitch, tone, speaks], axis=-1), 0.0, CHANCE_LIMIT))
 

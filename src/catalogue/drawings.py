@@ -1,0 +1,153 @@
+"""The hands drawing: every finger and thumb a lane, with the touches it can reach in order.
+
+One renderer for every instrument and size: `symbol` draws the compact form that stands under a
+staff, `hands` the large form with words, which can also show the move to another fingering.
+What is held is solid, half-holed half, momentary a tick; stack touches are round, touches of
+thumbs, palms, sides and little fingers square.
+"""
+
+from html import escape
+
+from core.fingering import Fingering, Held, format_fingering
+from core.instrument import Instrument
+from core.moves import STACK_DIGITS
+
+# The compact form, in its own units.
+PITCH_X, PITCH_Y, HAND_GAP, MARGIN = 10.0, 9.4, 7.0, 2.0
+# The large form.
+LARGE_X, LARGE_Y, LABEL_WIDTH, HAND_TITLE = 46.0, 34.0, 62.0, 26.0
+
+WORDS = {
+    Held.FULL: "pressed",
+    Held.HALF: "half-holed",
+    Held.MOMENTARY: "touched at the attack",
+}
+
+
+def describe(fingering: Fingering, instrument: Instrument) -> str:
+    """Say a fingering in words, hand by hand."""
+    if not fingering.touches:
+        return "No touch: all fingers off."
+    parts = []
+    for hand in ("left", "right"):
+        said = []
+        for touch in instrument.touches:
+            held = fingering.held(touch.name)
+            finger = instrument.finger(touch.finger)
+            if held is None or finger.hand != hand:
+                continue
+            label = touch.label if touch.column or finger.digit not in STACK_DIGITS else touch.label
+            said.append(label if held is Held.FULL else f"{label} {WORDS[held]}")
+        parts.append(f"{hand.capitalize()} hand: {', '.join(said) if said else 'off'}")
+    return ". ".join(parts) + "."
+
+
+def _columns(instrument):
+    columns = [touch.column for touch in instrument.touches]
+    return min(columns), max(columns)
+
+
+def compact_size(instrument: Instrument) -> tuple[float, float]:
+    """Width and height of the compact form."""
+    low, high = _columns(instrument)
+    width = (high - low + 1) * PITCH_X + 2 * MARGIN
+    return width, len(instrument.fingers) * PITCH_Y + HAND_GAP + 2 * MARGIN
+
+
+def symbol(fingering: Fingering, instrument: Instrument, symbol_id: str) -> str:
+    """The compact form as an SVG symbol, to be placed with ``<use>``."""
+    low, _ = _columns(instrument)
+    width, height = compact_size(instrument)
+    parts = []
+    for lane, finger in enumerate(instrument.fingers):
+        y = MARGIN + (lane + 0.5) * PITCH_Y + (HAND_GAP if finger.hand == "right" else 0.0)
+        touches = [touch for touch in instrument.touches if touch.finger == finger.name]
+        xs = [MARGIN + (touch.column - low + 0.5) * PITCH_X for touch in touches]
+        if len(xs) > 1:
+            parts.append(f'<path class="lane" d="M{min(xs):g} {y:g}H{max(xs):g}"/>')
+        for touch, x in zip(touches, xs, strict=True):
+            parts.append(_mark(x, y, 4.1, finger.digit in STACK_DIGITS, fingering.held(touch.name)))
+    gap_y = MARGIN + HAND_GAP / 2 + PITCH_Y * sum(finger.hand == "left" for finger in instrument.fingers)
+    parts.append(f'<path class="rule" d="M{MARGIN:g} {gap_y:g}H{width - MARGIN:g}"/>')
+    body = "".join(parts)
+    return f'<symbol id="{escape(symbol_id)}" viewBox="0 0 {width:g} {height:g}">{body}</symbol>'
+
+
+def _mark(x, y, radius, is_round, held):
+    if held is None:
+        return f'<circle class="free" cx="{x:g}" cy="{y:g}" r="1.5"/>'
+    if held is Held.MOMENTARY:
+        return f'<path class="tick" d="M{x - radius:g} {y:g}l{radius * 0.8:g} {radius:g}l{radius:g} {-2 * radius:g}"/>'
+    shape = _shape(x, y, radius, is_round)
+    if held is Held.FULL:
+        return f'<path class="held" d="{shape}"/>'
+    half = f"M{x - radius:g} {y:g}a{radius:g} {radius:g} 0 0 0 {2 * radius:g} 0z"
+    return f'<path class="half" d="{shape}"/><path class="held" d="{half}"/>'
+
+
+def _shape(x, y, r, is_round):
+    if is_round:
+        return f"M{x - r:g} {y:g}a{r:g} {r:g} 0 1 0 {2 * r:g} 0a{r:g} {r:g} 0 1 0 {-2 * r:g} 0z"
+    side = r * 0.9
+    return f"M{x - side:g} {y - side:g}h{2 * side:g}v{2 * side:g}h{-2 * side:g}z"
+
+
+def hands(fingering: Fingering, instrument: Instrument, marks: dict[str, str] | None = None) -> str:
+    """The large form with the names of fingers and touches.
+
+    `marks` says what each touch does in a move: stays, lifts, presses, slides-from, slides-to, rolls.
+    """
+    low, high = _columns(instrument)
+    width = LABEL_WIDTH + (high - low + 1) * LARGE_X
+    height = 2 * HAND_TITLE + len(instrument.fingers) * LARGE_Y
+    parts, y, hand = [], 0.0, ""
+    for finger in instrument.fingers:
+        if finger.hand != hand:
+            hand = finger.hand
+            parts.append(f'<text class="hand" x="0" y="{y + 17:g}">{hand.capitalize()} hand</text>')
+            y += HAND_TITLE
+        parts.append(_large_lane(fingering, instrument, finger, marks or {}, y + LARGE_Y / 2, low))
+        y += LARGE_Y
+    title = escape(f"{format_fingering(fingering, instrument)}. {describe(fingering, instrument)}")
+    return (
+        f'<svg class="hands" viewBox="0 0 {width:g} {height:g}" role="img">'
+        f"<title>{title}</title>{''.join(parts)}</svg>"
+    )
+
+
+def _large_lane(fingering, instrument, finger, marks, y, low):
+    touches = [touch for touch in instrument.touches if touch.finger == finger.name]
+    xs = {touch.name: LABEL_WIDTH + (touch.column - low + 0.5) * LARGE_X for touch in touches}
+    busy = any(fingering.held(name) or marks.get(name, "stays") != "stays" for name in xs)
+    left, right = min(xs.values()) - LARGE_X * 0.42, max(xs.values()) + LARGE_X * 0.42
+    parts = [
+        f'<text class="finger{" busy" if busy else ""}" x="0" y="{y + 5:g}">{finger.digit}</text>',
+        f'<rect class="finger-lane" x="{left:g}" y="{y - LARGE_Y * 0.43:g}" width="{right - left:g}" '
+        f'height="{LARGE_Y * 0.86:g}" rx="{LARGE_Y * 0.43:g}"/>',
+    ]
+    slides = {marks.get(name): x for name, x in xs.items()}
+    if "slides-from" in slides and "slides-to" in slides:
+        parts.append(
+            f'<path class="slide" d="M{slides["slides-from"]:g} {y:g}H{slides["slides-to"]:g}"/>'
+        )
+    for touch in touches:
+        held, mark = fingering.held(touch.name), marks.get(touch.name, "")
+        parts.append(_large_touch(xs[touch.name], y, touch, held, mark, finger.digit in STACK_DIGITS))
+    return "".join(parts)
+
+
+def _large_touch(x, y, touch, held, mark, is_round):
+    shape = _shape(x, y, LARGE_Y * 0.36, is_round)
+    state = held.value if held else "off"
+    parts = [f'<path class="touch {state} {mark}" d="{shape}"/>']
+    if held is Held.HALF:
+        r = LARGE_Y * 0.36
+        parts.append(f'<path class="touch full" d="M{x - r:g} {y:g}a{r:g} {r:g} 0 0 0 {2 * r:g} 0z"/>')
+    tone = "on" if held is Held.FULL else "off"
+    parts.append(f'<text class="touch-name {tone}" x="{x:g}" y="{y + 4.6:g}">{escape(touch.short)}</text>')
+    if mark in ("lifts", "presses", "slides-from", "slides-to", "rolls"):
+        up = mark in ("lifts", "slides-from")
+        tip = -5 if up else 5
+        ax, ay = x + LARGE_X * 0.34, y - LARGE_Y * 0.2
+        parts.append(f'<path class="arrow" d="M{ax - 4:g} {ay:g}h8l-4 {tip:g}z"/>')
+    return "".join(parts)

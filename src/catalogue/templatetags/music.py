@@ -1,0 +1,23 @@
+"""Filters for templates: numbers and icons as this field reads them."""
+
+from functools import cache
+
+from django import template
+from django.conf import settings
+from django.utils.safestring import mark_safe
+
+from catalogue.strands import per_hundred
+
+register = template.Library()
+register.filter("per_hundred", per_hundred)
+
+
+@cache
+def _icon(name):
+    return (settings.SRC / "static" / "icons" / f"{name}.svg").read_text("utf-8")
+
+
+@register.simple_tag
+def icon(name):
+    """A shipped icon, drawn in the colour of the text; hidden from screen readers."""
+    return mark_safe(_icon(name))  # noqa: S308 -- a file of our own

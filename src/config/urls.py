@@ -1,0 +1,15 @@
+"""Addresses of the whole application."""
+
+from django.urls import include, path
+from django.views.generic import RedirectView
+
+urlpatterns = [
+    path("", RedirectView.as_view(pattern_name="passages:list"), name="home"),
+    path("passages/", include("passages.urls")),
+    path("", include("studio.urls")),
+]
+
+handler400 = "studio.views.bad_request"
+handler403 = "studio.views.forbidden"
+handler404 = "studio.views.not_found"
+handler500 = "studio.views.server_error"

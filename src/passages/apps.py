@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class PassagesConfig(AppConfig):
+    name = "passages"
+    verbose_name = "Passages and routes"

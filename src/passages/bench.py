@@ -1,0 +1,418 @@
+"""What the bench shows: systems with a drawing under every note, and the inspector of one note."""
+
+from dataclasses import dataclass
+from functools import cached_property
+from urllib.parse import urlencode
+
+from catalogue import shipped
+from catalogue.drawings import compact_size, describe, hands, symbol
+from catalogue.strands import sentence, strands_of, strands_svg
+from core.candidates import BANNED
+from core.catalogue import Entry
+from core.errors import place as place_words
+from core.faults import STRANDS
+from core.fingering import Fingering, format_fingering
+from core.moves import move_between
+from core.passage import Event
+from core.pitch import frequency_hz
+from passages.engraving import engrave
+from passages.settings import BenchSettings
+from passages.solution import Solution, settings_of, solve
+
+DRAWING_HEIGHT, SLOT_GAP, LINK_HEIGHT = 66.0, 6.0, 12.0
+# Chance of a stumble from which a link is marked as one to work on, and as a hard one.
+LINK_CARE, LINK_HARD = 0.05, 0.20
+LINKS_ON_SHEET = 6
+# From here up, notes are loud at close range and ask much of the lip.
+HIGH_MIDI = 90
+CAUTION = (
+    "High notes: keep them short, rest often and mind the ears. Stop at any pain or strain; "
+    "biting is no remedy."
+)
+
+
+@dataclass(frozen=True)
+class Slot:
+    """A chosen fingering at its place under the staff."""
+
+    note_id: str
+    x: float
+    left: float
+    top: float
+    symbol: str
+    label: str
+    selected: bool
+    pinned: bool
+    changed: bool
+    query: str
+
+
+@dataclass(frozen=True)
+class LinkMark:
+    """The link to the next note of the same line."""
+
+    x1: float
+    x2: float
+    y: float
+    level: str
+    label: str
+
+
+@dataclass(frozen=True)
+class Line:
+    """One system with everything that stands under it."""
+
+    svg: str
+    width: float
+    staff_height: float
+    height: float
+    view_box: str
+    slots: list[Slot]
+    links: list[LinkMark]
+
+    @property
+    def link_y(self):
+        return self.height - LINK_HEIGHT / 2
+
+
+@dataclass(frozen=True)
+class Choice:
+    """One candidate of the selected note, as the inspector shows it."""
+
+    entry: Entry
+    symbol: str
+    touches: str
+    strands: str
+    words: str
+    extra: float
+    chosen: bool
+    pinned: bool
+    banned: bool
+    bar: str
+    tried: bool
+    query: str
+
+    @property
+    def more(self):
+        return _more(100 * self.extra)
+
+
+@dataclass(frozen=True)
+class Inspector:
+    """Everything said of one note."""
+
+    event: Event
+    where: str
+    sounding: str
+    choices: list[Choice]
+    refused: list
+    gap: str
+    tried: Choice | None
+    drawing: str
+    described: str
+    move_in: str
+    move_out: str
+    why: str
+    previous_query: str
+    next_query: str
+
+    @property
+    def any_tried(self):
+        return any(choice.tried for choice in self.choices)
+
+    @property
+    def caution(self):
+        return CAUTION if self.event.written_pitch.midi >= HIGH_MIDI else ""
+
+
+class Bench:
+    """A passage's bench under one state, ready for the template.
+
+    Parameters
+    ----------
+    note_id, entry_id : str
+        The note selected and the candidate tried; unknown ones fall back to the first note and
+        to the chosen candidate.
+    """
+
+    def __init__(self, passage, state, note_id="", entry_id=""):
+        self.passage, self.state = passage, state
+        self.settings: BenchSettings = settings_of(passage, state)
+        self.solution: Solution = solve(passage.instrument, passage.musicxml, self.settings)
+        self.catalogue = shipped.catalogue(passage.instrument)
+        self.instrument = self.catalogue.instrument
+        self.selected = self.solution.place.get(note_id, 0)
+        self.entry_id = entry_id
+
+
+    # What the template asks for by name; each is worked out once.
+
+    @cached_property
+    def _laid_out(self):
+        return self.lines()
+
+    @property
+    def glyphs(self):
+        return self._laid_out[0]
+
+    @property
+    def score(self):
+        return self._laid_out[1]
+
+    @property
+    def can_redo(self):
+        return self.state.children.exists()
+
+    @property
+    def note_id(self):
+        return self.solution.events[self.selected].id
+
+    @property
+    def faults(self):
+        return self.solution.route.cost
+
+    @property
+    def gaps(self):
+        """Notes without a usable fingering."""
+        pairs = zip(self.solution.events, self.solution.offered, strict=True)
+        return [
+            {"where": where(event), "why": offer.gap, "query": self.query(event.id)}
+            for event, offer in pairs
+            if offer.gap
+        ]
+
+    @property
+    def by_strand(self):
+        """Expected faults of the route by strand."""
+        totals = dict.fromkeys(STRANDS, 0.0)
+        for place, slot in enumerate(self.solution.route.slots):
+            if slot is not None:
+                faults = self.solution.faults(place, slot)
+                for strand, value in zip(STRANDS, faults, strict=False):
+                    totals[strand] += float(value)
+        return totals
+
+    def query(self, note_id, entry_id=""):
+        """The address of a view: state, note and candidate."""
+        parts = {"state": self.state.number, "note": note_id}
+        return "?" + urlencode(parts | ({"try": entry_id} if entry_id else {}))
+
+    @property
+    def symbols(self):
+        """Compact drawings of every fingering on the page."""
+        wanted = {c.entry.id: c.entry for c in self.solution.offered[self.selected].candidates}
+        chosen = [self.solution.chosen(place) for place in range(len(self.solution.events))]
+        wanted |= {entry.id: entry for entry in chosen if entry is not None}
+        return "".join(
+            symbol(entry.fingering, self.instrument, f"f-{entry.id}") for entry in wanted.values()
+        )
+
+    @property
+    def optional_touches(self):
+        return [
+            {"name": touch.name, "label": touch.label, "fitted": touch.name in self.settings.fitted}
+            for touch in self.instrument.touches
+            if touch.optional
+        ]
+
+    @property
+    def weights(self):
+        return [(strand, f"{self.settings.weights[strand]:g}") for strand in STRANDS]
+
+    def changed(self):
+        """Ids of the notes whose fingering differs from the state before."""
+        parent = self.state.parent
+        if parent is None:
+            return frozenset()
+        before = solve(self.passage.instrument, self.passage.musicxml, settings_of(self.passage, parent))
+        old, new = before.chosen_ids, self.solution.chosen_ids
+        return frozenset(note for note, entry in new.items() if old.get(note) != entry)
+
+    def lines(self, width_px=840):
+        """Systems of the score with drawings and links."""
+        engraving = engrave(self.solution.passage, width_px)
+        changed = self.changed()
+        return engraving.glyphs, [self._line(system, changed) for system in engraving.systems]
+
+    def _line(self, system, changed):
+        top = system.height + SLOT_GAP
+        slots, links = [], []
+        here = [n for n, event in enumerate(self.solution.events) if event.id in system.notes]
+        for n in here:
+            slots.append(self._slot(n, system.notes[self.solution.events[n].id], top, changed))
+        for before, after in zip(here, here[1:], strict=False):
+            x1, x2 = (system.notes[self.solution.events[n].id] for n in (before, after))
+            links.append(self._link(after, x1, x2, top + DRAWING_HEIGHT + LINK_HEIGHT / 2))
+        return Line(
+            svg=system.svg,
+            width=system.width,
+            staff_height=system.height,
+            height=top + DRAWING_HEIGHT + LINK_HEIGHT,
+            view_box=f"0 0 {system.units_width:g} {system.units_height:g}",
+            slots=slots,
+            links=links,
+        )
+
+    @property
+    def drawing_height(self):
+        return DRAWING_HEIGHT
+
+    @property
+    def compact(self):
+        return compact_size(self.instrument)
+
+    @property
+    def legend(self):
+        """The large drawing of no touch at all: it names every lane and touch."""
+        return hands(Fingering(), self.instrument)
+
+    @property
+    def hard_links(self):
+        return self.hardest(LINKS_ON_SHEET)
+
+    @property
+    def status(self):
+        """What a screen reader hears after a change."""
+        changed = len(self.changed())
+        said = f"{self.state.what}. " if self.state.parent else ""
+        return f"{said}{changed} fingering{'s' if changed != 1 else ''} changed. {self.faults:.1f} faults expected."
+
+    @property
+    def drawing_width(self):
+        width, height = compact_size(self.instrument)
+        return width * DRAWING_HEIGHT / height
+
+    def _slot(self, place, x, top, changed):
+        event, entry = self.solution.events[place], self.solution.chosen(place)
+        pinned = event.id in self.settings.pins
+        said = f"{entry.kind.value} fingering" if entry else "no fingering"
+        label = f"{where(event)}: {event.written_pitch}, {said}" + (", pinned" if pinned else "")
+        return Slot(
+            note_id=event.id,
+            x=x,
+            left=x - self.drawing_width / 2,
+            top=top,
+            symbol=f"f-{entry.id}" if entry else "",
+            label=label + (", changed" if event.id in changed else ""),
+            selected=place == self.selected,
+            pinned=pinned,
+            changed=event.id in changed,
+            query=self.query(event.id),
+        )
+
+    def stumble(self, place):
+        """Chance that the hands stumble on the way into a note, None for the first or by a gap."""
+        slots = self.solution.route.slots
+        if place == 0 or slots[place] is None or slots[place - 1] is None:
+            return None
+        return float(self.solution.problem.link[place - 1, slots[place - 1], slots[place], 3])
+
+    def _link(self, place, x1, x2, y):
+        chance = self.stumble(place)
+        level = "none" if chance is None else "hard" if chance >= LINK_HARD else "care" if chance >= LINK_CARE else "easy"
+        label = "" if chance is None or chance < LINK_CARE else f"{100 * chance:.0f} in 100 stumble"
+        return LinkMark(x1, x2, y, level, label)
+
+    def hardest(self, count):
+        """The links that the hands find hardest, with what the fingers do."""
+        chances = [(self.stumble(place) or 0.0, place) for place in range(1, len(self.solution.events))]
+        worst = sorted(chances, key=lambda pair: (-pair[0], pair[1]))[:count]
+        return [self._hard_link(chance, place) for chance, place in worst if chance >= LINK_CARE]
+
+    def _hard_link(self, chance, place):
+        before, after = self.solution.events[place - 1], self.solution.events[place]
+        return {
+            "where": where(before),
+            "notes": f"{before.written_pitch} to {after.written_pitch}",
+            "chance": chance,
+            "move": self._move(place - 1, place, self.solution.chosen(place)).sentence,
+        }
+
+    @cached_property
+    def inspector(self):
+        """The selected note with its candidates."""
+        place, events = self.selected, self.solution.events
+        event, offer = events[place], self.solution.offered[place]
+        choices = [self._choice(place, slot, candidate) for slot, candidate in enumerate(offer.candidates)]
+        tried = next((c for c in choices if c.tried), next((c for c in choices if c.chosen), None))
+        into = self._move(place - 1, place, tried.entry) if tried and place else None
+        out = self._move(place, place + 1, tried.entry) if tried and place + 1 < len(events) else None
+        return Inspector(
+            event=event,
+            where=where(event),
+            sounding=self._sounding(event),
+            choices=choices,
+            refused=[(c.entry, format_fingering(c.entry.fingering, self.instrument), c.bar) for c in offer.refused],
+            gap=offer.gap,
+            tried=tried,
+            drawing=hands(tried.entry.fingering, self.instrument, into.touches if into else None) if tried else "",
+            described=describe(tried.entry.fingering, self.instrument) if tried else "",
+            move_in=into.sentence if into else "",
+            move_out=out.sentence if out else "",
+            why=self._why(place, tried),
+            previous_query=self.query(events[max(place - 1, 0)].id),
+            next_query=self.query(events[min(place + 1, len(events) - 1)].id),
+        )
+
+    def _move(self, before, after, entry):
+        """The move between two neighbours, `entry` standing in for the selected one of them."""
+        first = entry if before == self.selected else self.solution.chosen(before)
+        second = entry if after == self.selected else self.solution.chosen(after)
+        if first is None or second is None:
+            return None
+        return move_between(first.fingering, second.fingering, self.instrument)
+
+    def _sounding(self, event):
+        sounding = self.instrument.to_sounding.apply(event.written_pitch)
+        hertz = frequency_hz(sounding, self.settings.a4_hz)
+        return f"sounds {sounding}, {hertz:.0f} Hz at A = {self.settings.a4_hz:g}"
+
+    def _choice(self, place, slot, candidate):
+        entry, note_id = candidate.entry, self.solution.events[place].id
+        faults = self.solution.faults(place, slot)
+        into = float(faults[3]) if place else None
+        out = float(faults[4]) if place + 1 < len(self.solution.events) else None
+        strands = strands_of(entry, into, out)
+        return Choice(
+            entry=entry,
+            symbol=f"f-{entry.id}",
+            touches=format_fingering(entry.fingering, self.instrument),
+            strands=strands_svg(strands),
+            words=sentence(strands),
+            extra=self.solution.extra(place, slot),
+            chosen=slot == self.solution.route.slots[place],
+            pinned=self.settings.pins.get(note_id) == entry.id,
+            banned=entry.id in self.settings.bans.get(note_id, ()),
+            bar="" if candidate.bar == BANNED else candidate.bar,
+            tried=entry.id == self.entry_id,
+            query=self.query(note_id, entry.id),
+        )
+
+    def _why(self, place, tried):
+        """Why the chosen fingering stands here, in words."""
+        reason, slot = self.solution.reasons[place], self.solution.route.slots[place]
+        if slot is None or tried is None:
+            return ""
+        if not tried.chosen:
+            faults = 100 * tried.extra
+            return f"With it the passage has {_more(faults)} than with the chosen route."
+        if tried.pinned:
+            return "Pinned by you."
+        if reason.runner_up is None:
+            return "The only fingering kept for this note."
+        rival = self.solution.offered[place].candidates[reason.runner_up].entry
+        said = f"Chosen over {rival.kind.value}"
+        said += f" for {reason.because.capitalize()}" if reason.because else ""
+        said += f", though it costs {reason.despite.capitalize()}" if reason.despite else ""
+        return said + ("." if reason.because or reason.despite else ": hardly any difference.")
+
+
+def _more(faults):
+    if abs(faults) < 0.5:
+        return "about as many faults"
+    return f"{abs(faults):.0f} {'more' if faults > 0 else 'fewer'} faults in 100 playings"
+
+
+def where(event: Event) -> str:
+    """Bar and beat of an event in words."""
+    return place_words(event.notes[0].bar, event.notes[0].beat)

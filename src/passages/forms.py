@@ -1,0 +1,90 @@
+"""What teachers enter: a score, a tempo, a set-up."""
+
+from django import forms
+
+from catalogue.shipped import INSTRUMENTS
+from core.faults import STRANDS
+from core.notation.reading import FILE_BYTES_LIMIT
+from core.passage import TEMPO_MAX_BPM, TEMPO_MIN_BPM
+from core.pitch import A4_HZ_MAX, A4_HZ_MIN
+from passages import services
+
+PITCH_IS = [
+    ("file", "As the score says of itself"),
+    ("written", "Written for the instrument"),
+    ("concert", "Concert pitch, as it sounds"),
+]
+TEXT_LIMIT = 100_000
+
+
+class ScoreForm(forms.Form):
+    """A score, uploaded or typed; cleaning it reads it."""
+
+    title = forms.CharField(max_length=200, required=False)
+    instrument = forms.ChoiceField(choices=list(INSTRUMENTS.items()))
+    pitch_is = forms.ChoiceField(choices=PITCH_IS, initial="file")
+    file = forms.FileField(required=False)
+    text = forms.CharField(max_length=TEXT_LIMIT, required=False, strip=False, widget=forms.Textarea)
+
+    def clean_file(self):
+        file = self.cleaned_data["file"]
+        if file and file.size > FILE_BYTES_LIMIT:
+            raise forms.ValidationError(
+                "The file must have at most %(limit)s MB, got %(size).1f MB; export the one part that is worked on.",
+                code="size",
+                params={"limit": FILE_BYTES_LIMIT // 1_000_000, "size": file.size / 1e6},
+            )
+        return file
+
+    def clean(self):
+        cleaned = super().clean()
+        if self.errors:
+            return cleaned
+        data = cleaned["file"].read() if cleaned.get("file") else cleaned["text"].encode()
+        if not data.strip():
+            raise forms.ValidationError("Choose a file or type a line of notes.", code="empty")
+        cleaned["passage"], cleaned["notices"] = services.read_source(
+            data, cleaned["instrument"], cleaned["pitch_is"]
+        )
+        return cleaned
+
+
+class TempoForm(forms.Form):
+    tempo_bpm = forms.FloatField(
+        min_value=TEMPO_MIN_BPM,
+        max_value=TEMPO_MAX_BPM,
+        error_messages={
+            "invalid": "The tempo must be a number of quarter notes a minute.",
+            "required": "The tempo must be a number of quarter notes a minute.",
+            "min_value": "The tempo must be at least %(limit_value)d quarter notes a minute.",
+            "max_value": "The tempo must be at most %(limit_value)d quarter notes a minute.",
+        },
+    )
+
+
+class SetUpForm(forms.Form):
+    """Tuning reference, fitted touches, and how much each strand counts."""
+
+    a4_hz = forms.FloatField(
+        min_value=A4_HZ_MIN,
+        max_value=A4_HZ_MAX,
+        error_messages={
+            "min_value": "A must be at least %(limit_value)d Hz.",
+            "max_value": "A must be at most %(limit_value)d Hz.",
+        },
+    )
+    fitted = forms.TypedMultipleChoiceField(required=False)
+
+    def __init__(self, *args, optional_touches, **kwargs):
+        super().__init__(*args, **kwargs)
+        self.fields["fitted"].choices = [(name, name) for name in sorted(optional_touches)]
+        for strand in STRANDS:
+            self.fields[f"weight_{strand}"] = forms.FloatField(
+                min_value=0,
+                max_value=4,
+                error_messages={"invalid": f"The weight of {strand.capitalize()} must be a number from 0 to 4."},
+            )
+
+    @property
+    def weights(self):
+        return {strand: self.cleaned_data[f"weight_{strand}"] for strand in STRANDS}

@@ -1,0 +1,51 @@
+"""A teacher's passages, and every state that the bench of a passage was in."""
+
+from django.conf import settings
+from django.db import models
+from django.db.models import F, Q
+
+from catalogue.shipped import INSTRUMENTS
+
+
+class Passage(models.Model):
+    """A passage as read: written pitch, in MusicXML of our own writing."""
+
+    teacher = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE, related_name="passages")
+    title = models.CharField(max_length=200)
+    instrument = models.CharField(max_length=40, choices=list(INSTRUMENTS.items()))
+    musicxml = models.TextField()
+    notices = models.JSONField(default=list)
+    notes = models.PositiveIntegerField()
+    bars = models.PositiveIntegerField()
+    lowest = models.CharField(max_length=8)
+    highest = models.CharField(max_length=8)
+    current = models.ForeignKey("State", models.SET_NULL, null=True, related_name="+")
+    created = models.DateTimeField(auto_now_add=True)
+    changed = models.DateTimeField(auto_now=True)
+
+    class Meta:
+        ordering = ["-changed", "-pk"]
+        indexes = [models.Index(fields=["teacher", "-changed"])]
+
+
+class State(models.Model):
+    """One state of a passage's bench; states are never altered, so a link to one keeps its view.
+
+    `settings` is the JSON form of `passages.settings.BenchSettings`.
+    """
+
+    passage = models.ForeignKey(Passage, models.CASCADE, related_name="states")
+    number = models.PositiveIntegerField()
+    parent = models.ForeignKey("self", models.SET_NULL, null=True, related_name="children")
+    settings = models.JSONField()
+    what = models.CharField(max_length=200)
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["number"]
+        constraints = [
+            models.UniqueConstraint(fields=["passage", "number"], name="state_number_once"),
+            models.CheckConstraint(
+                condition=Q(parent__isnull=True) | ~Q(parent=F("pk")), name="state_not_own_parent"
+            ),
+        ]

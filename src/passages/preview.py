@@ -1,0 +1,43 @@
+"""A score as read, before anything is saved."""
+
+from catalogue import shipped
+from core.candidates import offers
+from core.passage import sounding_events
+from passages.bench import where
+from passages.engraving import engrave
+
+LINES_SHOWN = 6
+
+
+class Preview:
+    """What a teacher sees of a score before opening it on the bench."""
+
+    def __init__(self, cleaned):
+        self.passage, self.notices = cleaned["passage"], cleaned["notices"]
+        self.title = cleaned["title"] or self.passage.title
+        self.events = sounding_events(self.passage)
+        catalogue = shipped.catalogue(cleaned["instrument"])
+        fitted = catalogue.instrument.optional_touches
+        offered = offers(self.events, catalogue, fitted, {}, {})
+        self.gaps = [
+            f"{where(event)}: {offer.gap}."
+            for event, offer in zip(self.events, offered, strict=True)
+            if offer.gap
+        ]
+
+    @property
+    def range(self):
+        pitches = sorted({event.written_pitch for event in self.events}, key=lambda pitch: pitch.midi)
+        return f"{pitches[0]} to {pitches[-1]}"
+
+    @property
+    def engraving(self):
+        return engrave(self.passage, 640, spaced=False)
+
+    @property
+    def lines(self):
+        return self.engraving.systems[:LINES_SHOWN]
+
+    @property
+    def lines_left(self):
+        return max(0, len(self.engraving.systems) - LINES_SHOWN)

@@ -1,0 +1,51 @@
+"""What a teacher sets on the bench: tempo, tuning, fitted touches, weights, pins and bans."""
+
+from dataclasses import asdict, dataclass, field, replace
+
+from core.faults import STRANDS
+
+
+@dataclass(frozen=True)
+class BenchSettings:
+    """One state of the bench, independent of how it is stored.
+
+    Parameters
+    ----------
+    tempo_bpm : float, quarter notes a minute
+    a4_hz : float
+    fitted : tuple of str
+        Optional touches of the instrument in hand.
+    weights : dict of strand to number
+    pins : dict of note id to entry id
+    bans : dict of note id to list of entry ids
+    """
+
+    tempo_bpm: float
+    a4_hz: float = 440.0
+    fitted: tuple[str, ...] = ()
+    weights: dict[str, float] = field(default_factory=lambda: dict.fromkeys(STRANDS, 1.0))
+    pins: dict[str, str] = field(default_factory=dict)
+    bans: dict[str, list[str]] = field(default_factory=dict)
+
+    @classmethod
+    def from_json(cls, data):
+        return cls(**{**data, "fitted": tuple(data["fitted"])})
+
+    def to_json(self):
+        return {**asdict(self), "fitted": sorted(self.fitted)}
+
+    def pinned(self, note_id, entry_id):
+        """Pin an entry, or take the pin away if just this one is pinned; pinning lifts a ban."""
+        if self.pins.get(note_id) == entry_id:
+            return replace(self, pins={note: pin for note, pin in self.pins.items() if note != note_id})
+        bans = {note: [e for e in entries if (note, e) != (note_id, entry_id)] for note, entries in self.bans.items()}
+        return replace(
+            self, pins={**self.pins, note_id: entry_id}, bans={n: e for n, e in bans.items() if e}
+        )
+
+    def banned(self, note_id, entry_id):
+        """Leave an entry out, or take it in again if it is out; leaving out lifts its pin."""
+        out = set(self.bans.get(note_id, ())) ^ {entry_id}
+        bans = {note: entries for note, entries in self.bans.items() if note != note_id}
+        pins = {note: pin for note, pin in self.pins.items() if (note, pin) != (note_id, entry_id)}
+        return replace(self, pins=pins, bans={**bans, note_id: sorted(out)} if out else bans)

@@ -1,0 +1,108 @@
+"""A passage solved under one state of the bench; the same question is not worked out twice."""
+
+import json
+from dataclasses import dataclass, replace
+from functools import cached_property, lru_cache
+
+from catalogue import shipped
+from core.candidates import Offer, offers
+from core.catalogue import Entry
+from core.fingering import format_fingering
+from core.notation.musicxml import read_musicxml
+from core.passage import Event, Passage, sounding_events
+from core.route import Problem, Reason, Route, best_route, cost_through, make_problem, reasons, strand_faults
+from passages.settings import BenchSettings
+
+
+@lru_cache(maxsize=64)
+def read_passage(musicxml: str) -> Passage:
+    """The passage stored as our own MusicXML."""
+    return read_musicxml(musicxml.encode()).passage
+
+
+def settings_of(passage, state) -> BenchSettings:
+    """The settings of a stored state, without pins that the shipped catalogue no longer has."""
+    settings = BenchSettings.from_json(state.settings)
+    by_id = shipped.catalogue(passage.instrument).by_id
+    pins = {
+        note: pin
+        for note, pin in settings.pins.items()
+        if pin in by_id and by_id[pin].requires <= set(settings.fitted)
+    }
+    return settings if pins == settings.pins else replace(settings, pins=pins)
+
+
+@dataclass(frozen=True)
+class Solution:
+    """Events of a passage with what is offered for each, and the route chosen."""
+
+    passage: Passage
+    events: tuple[Event, ...]
+    offered: list[Offer]
+    problem: Problem
+    route: Route
+
+    @cached_property
+    def through(self):
+        """Cost of the best route through each candidate, see `core.route.cost_through`."""
+        return cost_through(self.problem)
+
+    @cached_property
+    def reasons(self) -> list[Reason]:
+        return reasons(self.problem, self.route)
+
+    @cached_property
+    def place(self):
+        """Place of the event to which a written note belongs, by note id."""
+        return {part.note.id: n for n, event in enumerate(self.events) for part in event.notes}
+
+    def chosen(self, place: int) -> Entry | None:
+        slot = self.route.slots[place]
+        return None if slot is None else self.offered[place].candidates[slot].entry
+
+    @cached_property
+    def chosen_ids(self):
+        """Entry chosen for each event by its id, None for a gap."""
+        entries = (self.chosen(n) for n in range(len(self.events)))
+        return {e.id: entry.id if entry else None for e, entry in zip(self.events, entries, strict=True)}
+
+    def extra(self, place: int, slot: int) -> float:
+        """Faults a playing that the whole passage gains if a note takes another candidate."""
+        if self.problem.gap[place]:
+            return 0.0
+        return float(self.through[place, slot] - self.route.cost)
+
+    def faults(self, place: int, slot: int):
+        """Faults by strand of a candidate between the route's neighbours."""
+        return strand_faults(self.problem, self.route.slots, place, slot)
+
+
+def solve(instrument: str, musicxml: str, settings: BenchSettings) -> Solution:
+    """Find the best route for a passage.
+
+    Raises
+    ------
+    CoreError
+        If the settings ask for what cannot be.
+    """
+    return _solve(instrument, musicxml, json.dumps(settings.to_json(), sort_keys=True))
+
+
+@lru_cache(maxsize=64)
+def _solve(instrument: str, musicxml: str, settings_json: str) -> Solution:
+    settings = BenchSettings.from_json(json.loads(settings_json))
+    catalogue, library = shipped.catalogue(instrument), shipped.library(instrument)
+    passage = read_passage(musicxml)
+    events = sounding_events(passage, settings.tempo_bpm)
+    offered = offers(events, catalogue, frozenset(settings.fitted), settings.pins, settings.bans)
+    problem = make_problem(library, catalogue.index, events, offered, settings.weights)
+    return Solution(passage, events, offered, problem, best_route(problem))
+
+
+def fingered(solution: Solution, instrument: str) -> Passage:
+    """The passage with the chosen fingerings written under its notes."""
+    model = shipped.instrument(instrument)
+    chosen = ((event, solution.chosen(place)) for place, event in enumerate(solution.events))
+    return solution.passage.with_fingerings(
+        {event.id: format_fingering(entry.fingering, model) for event, entry in chosen if entry is not None}
+    )

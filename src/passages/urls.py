@@ -1,0 +1,15 @@
+from django.urls import path
+
+from passages import views
+
+app_name = "passages"
+urlpatterns = [
+    path("", views.passage_list, name="list"),
+    path("new/", views.new_passage, name="new"),
+    path("preview/", views.preview, name="preview"),
+    path("<int:pk>/", views.bench, name="bench"),
+    path("<int:pk>/change/", views.change, name="change"),
+    path("<int:pk>/musicxml/", views.musicxml, name="musicxml"),
+    path("<int:pk>/sheet/", views.sheet, name="sheet"),
+    path("<int:pk>/delete/", views.delete, name="delete"),
+]

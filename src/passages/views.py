@@ -1,0 +1,135 @@
+"""Views: read the request, make one call, render."""
+
+from django.contrib import messages
+from django.core.exceptions import ValidationError
+from django.http import HttpResponse
+from django.shortcuts import redirect, render
+from django.urls import reverse
+from django.utils.text import slugify
+from django.views.decorators.http import require_GET, require_http_methods, require_POST
+
+from passages import queries, services
+from passages.bench import Bench
+from passages.export import musicxml_of
+from passages.forms import ScoreForm, SetUpForm, TempoForm
+from passages.preview import Preview
+
+PART_HEADER = "X-Part"
+
+
+@require_GET
+def passage_list(request):
+    return render(request, "passages/list.html", {"passages": queries.passages_of(request.user)})
+
+
+@require_http_methods(["GET", "POST"])
+def new_passage(request):
+    form = ScoreForm(request.POST or None, request.FILES or None)
+    if request.method == "POST" and form.is_valid():
+        cleaned = form.cleaned_data
+        passage = services.add_passage(
+            request.user,
+            title=cleaned["title"],
+            instrument=cleaned["instrument"],
+            passage=cleaned["passage"],
+            notices=cleaned["notices"],
+        )
+        return redirect("passages:bench", passage.pk)
+    return render(request, "passages/new.html", {"form": form}, status=422 if form.errors else 200)
+
+
+@require_POST
+def preview(request):
+    form = ScoreForm(request.POST, request.FILES)
+    shown = Preview(form.cleaned_data) if form.is_valid() else None
+    return render(request, "passages/_preview.html", {"form": form, "preview": shown})
+
+
+@require_GET
+def bench(request, pk):
+    return _bench(request, queries.passage_of(request.user, pk))
+
+
+def _bench(request, passage, *, state=None, errors=(), status=200):
+    asked = request.GET if request.method == "GET" else request.POST
+    state = state or queries.state_of(passage, asked.get("state", ""))
+    shown = Bench(passage, state, asked.get("note", ""), asked.get("try", ""))
+    part = request.headers.get(PART_HEADER, "")
+    template = {"inspector": "passages/_inspector.html", "bench": "passages/_bench.html"}.get(
+        part, "passages/bench.html"
+    )
+    context = {"bench": shown, "passage": passage, "errors": errors, "typed": request.POST}
+    return render(request, template, context, status=status)
+
+
+@require_POST
+def change(request, pk):
+    passage = queries.passage_of(request.user, pk)
+    base = queries.state_of(passage, request.POST.get("state", ""))
+    try:
+        state = _changed(request, passage, base)
+    except ValidationError as error:
+        return _bench(request, passage, state=base, errors=error.messages, status=422)
+    query = Bench(passage, state, request.POST.get("note", "")).query(request.POST.get("note", ""))
+    return redirect(reverse("passages:bench", args=[pk]) + query)
+
+
+def _changed(request, passage, base):
+    """The state that a posted action leads to."""
+    data = request.POST
+    match data.get("action"):
+        case "pin":
+            return services.pin(passage, base, data.get("note", ""), data.get("entry", ""))
+        case "ban":
+            return services.ban(passage, base, data.get("note", ""), data.get("entry", ""))
+        case "tempo":
+            return services.set_tempo(passage, base, _valid(TempoForm(data))["tempo_bpm"])
+        case "set-up":
+            return services.set_up(passage, base, **_set_up(passage, data))
+        case "clear":
+            return services.clear(passage, base)
+        case "undo":
+            return services.undo(passage, base)
+        case "redo":
+            return services.redo(passage, base)
+        case _:
+            raise ValidationError("That action is not known here.", code="action")
+
+
+def _valid(form):
+    if not form.is_valid():
+        raise ValidationError([error for errors in form.errors.values() for error in errors])
+    return form.cleaned_data
+
+
+def _set_up(passage, data):
+    form = SetUpForm(data, optional_touches=services.optional_touches(passage))
+    cleaned = _valid(form)
+    return {"a4_hz": cleaned["a4_hz"], "fitted": cleaned["fitted"], "weights": form.weights}
+
+
+@require_GET
+def musicxml(request, pk):
+    passage = queries.passage_of(request.user, pk)
+    state = queries.state_of(passage, request.GET.get("state", ""))
+    response = HttpResponse(
+        musicxml_of(passage, state), content_type="application/vnd.recordare.musicxml+xml; charset=utf-8"
+    )
+    name = slugify(passage.title) or "passage"
+    response["Content-Disposition"] = f'attachment; filename="{name}.musicxml"'
+    return response
+
+
+@require_GET
+def sheet(request, pk):
+    passage = queries.passage_of(request.user, pk)
+    state = queries.state_of(passage, request.GET.get("state", ""))
+    return render(request, "passages/sheet.html", {"bench": Bench(passage, state), "passage": passage})
+
+
+@require_POST
+def delete(request, pk):
+    passage = queries.passage_of(request.user, pk)
+    services.delete_passage(passage)
+    messages.success(request, f"“{passage.title}” was deleted.")
+    return redirect("passages:list")

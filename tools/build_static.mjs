@@ -1,0 +1,44 @@
+// Builds the styles and copies shipped scripts and fonts into src/static.
+// With --check it writes nothing and fails where src/static is not up to date.
+import { execFileSync } from "node:child_process";
+import { mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { dirname, join } from "node:path";
+import { fileURLToPath } from "node:url";
+
+const root = join(dirname(fileURLToPath(import.meta.url)), "..");
+const modules = join(root, "node_modules");
+const copies = {
+  "src/static/js/alpine.csp.min.js": "@alpinejs/csp/dist/cdn.min.js",
+  "src/static/fonts/inter-latin.woff2": "@fontsource-variable/inter/files/inter-latin-wght-normal.woff2",
+  "src/static/fonts/inter-latin-ext.woff2": "@fontsource-variable/inter/files/inter-latin-ext-wght-normal.woff2",
+  "src/static/fonts/inter-LICENSE.txt": "@fontsource-variable/inter/LICENSE",
+  "src/static/fonts/noto-music.woff2": "@fontsource/noto-music/files/noto-music-music-400-normal.woff2",
+  "src/static/fonts/noto-music-LICENSE.txt": "@fontsource/noto-music/LICENSE",
+  "tests/vendor/axe.min.js": "axe-core/axe.min.js",
+};
+
+const work = mkdtempSync(join(tmpdir(), "fair-reach-"));
+const css = join(work, "app.css");
+execFileSync(process.execPath, [join(modules, "@tailwindcss/cli/dist/index.mjs"), "--minify",
+  "--input", join(root, "src/styles/app.css"), "--output", css], { cwd: root, stdio: ["ignore", "ignore", "pipe"] });
+const wanted = new Map(Object.entries(copies).map(([to, from]) => [to, readFileSync(join(modules, from))]));
+wanted.set("src/static/css/app.css", readFileSync(css));
+rmSync(work, { recursive: true });
+
+const stale = [];
+for (const [to, content] of wanted) {
+  const path = join(root, to);
+  if (process.argv.includes("--check")) {
+    let there = null;
+    try { there = readFileSync(path); } catch { /* missing is stale */ }
+    if (there === null || !there.equals(content)) stale.push(to);
+  } else {
+    mkdirSync(dirname(path), { recursive: true });
+    writeFileSync(path, content);
+  }
+}
+if (stale.length) {
+  console.error(`Not up to date, run "make static": ${stale.join(", ")}`);
+  process.exit(1);
+}
