@@ -9,13 +9,13 @@ thumbs, palms, sides and little fingers square.
 from html import escape
 
 from core.fingering import Fingering, Held, format_fingering
-from core.instrument import Instrument
+from core.instrument import HANDS, Instrument
 from core.moves import STACK_DIGITS
 
 # The compact form, in its own units.
-PITCH_X, PITCH_Y, HAND_GAP, MARGIN = 10.0, 9.4, 7.0, 2.0
+PITCH_X, PITCH_Y, HAND_GAP, MARGIN = 8.8, 9.4, 7.0, 1.0
 # The large form.
-LARGE_X, LARGE_Y, LABEL_WIDTH, HAND_TITLE = 46.0, 34.0, 62.0, 26.0
+LARGE_X, LARGE_Y, LABEL_WIDTH, HAND_TITLE, BETWEEN_HANDS, RADIUS = 31.0, 31.0, 52.0, 26.0, 22.0, 13.0
 
 WORDS = {
     Held.FULL: "pressed",
@@ -29,15 +29,14 @@ def describe(fingering: Fingering, instrument: Instrument) -> str:
     if not fingering.touches:
         return "No touch: all fingers off."
     parts = []
-    for hand in ("left", "right"):
+    for hand in HANDS:
         said = []
         for touch in instrument.touches:
             held = fingering.held(touch.name)
             finger = instrument.finger(touch.finger)
             if held is None or finger.hand != hand:
                 continue
-            label = touch.label if touch.column or finger.digit not in STACK_DIGITS else touch.label
-            said.append(label if held is Held.FULL else f"{label} {WORDS[held]}")
+            said.append(touch.label if held is Held.FULL else f"{touch.label} {WORDS[held]}")
         parts.append(f"{hand.capitalize()} hand: {', '.join(said) if said else 'off'}")
     return ". ".join(parts) + "."
 
@@ -54,10 +53,28 @@ def compact_size(instrument: Instrument) -> tuple[float, float]:
     return width, len(instrument.fingers) * PITCH_Y + HAND_GAP + 2 * MARGIN
 
 
+def home_x(instrument: Instrument) -> float:
+    """How far from the left edge of the compact form the fingers are at home."""
+    low, _ = _columns(instrument)
+    return MARGIN + (0.5 - low) * PITCH_X
+
+
 def symbol(fingering: Fingering, instrument: Instrument, symbol_id: str) -> str:
     """The compact form as an SVG symbol, to be placed with ``<use>``."""
-    low, _ = _columns(instrument)
     width, height = compact_size(instrument)
+    body = _compact(fingering, instrument)
+    return f'<symbol id="{escape(symbol_id)}" viewBox="0 0 {width:g} {height:g}">{body}</symbol>'
+
+
+def small_hands(fingering: Fingering, instrument: Instrument) -> str:
+    """The compact form on its own; the words for it stand beside it."""
+    width, height = compact_size(instrument)
+    body = _compact(fingering, instrument)
+    return f'<svg class="small-hands" viewBox="0 0 {width:g} {height:g}" aria-hidden="true">{body}</svg>'
+
+
+def _compact(fingering, instrument):
+    low, _ = _columns(instrument)
     parts = []
     for lane, finger in enumerate(instrument.fingers):
         y = MARGIN + (lane + 0.5) * PITCH_Y + (HAND_GAP if finger.hand == "right" else 0.0)
@@ -67,15 +84,15 @@ def symbol(fingering: Fingering, instrument: Instrument, symbol_id: str) -> str:
             parts.append(f'<path class="lane" d="M{min(xs):g} {y:g}H{max(xs):g}"/>')
         for touch, x in zip(touches, xs, strict=True):
             parts.append(_mark(x, y, 4.1, finger.digit in STACK_DIGITS, fingering.held(touch.name)))
+    width, _ = compact_size(instrument)
     gap_y = MARGIN + HAND_GAP / 2 + PITCH_Y * sum(finger.hand == "left" for finger in instrument.fingers)
     parts.append(f'<path class="rule" d="M{MARGIN:g} {gap_y:g}H{width - MARGIN:g}"/>')
-    body = "".join(parts)
-    return f'<symbol id="{escape(symbol_id)}" viewBox="0 0 {width:g} {height:g}">{body}</symbol>'
+    return "".join(parts)
 
 
 def _mark(x, y, radius, is_round, held):
     if held is None:
-        return f'<circle class="free" cx="{x:g}" cy="{y:g}" r="1.5"/>'
+        return f'<circle class="free" cx="{x:g}" cy="{y:g}" r="1.2"/>'
     if held is Held.MOMENTARY:
         return f'<path class="tick" d="M{x - radius:g} {y:g}l{radius * 0.8:g} {radius:g}l{radius:g} {-2 * radius:g}"/>'
     shape = _shape(x, y, radius, is_round)
@@ -93,37 +110,38 @@ def _shape(x, y, r, is_round):
 
 
 def hands(fingering: Fingering, instrument: Instrument, marks: dict[str, str] | None = None) -> str:
-    """The large form with the names of fingers and touches.
+    """The large form, left hand beside right, with the names of fingers and touches.
 
     `marks` says what each touch does in a move: stays, lifts, presses, slides-from, slides-to, rolls.
     """
-    low, high = _columns(instrument)
-    width = LABEL_WIDTH + (high - low + 1) * LARGE_X
-    height = 2 * HAND_TITLE + len(instrument.fingers) * LARGE_Y
-    parts, y, hand = [], 0.0, ""
-    for finger in instrument.fingers:
-        if finger.hand != hand:
-            hand = finger.hand
-            parts.append(f'<text class="hand" x="0" y="{y + 17:g}">{hand.capitalize()} hand</text>')
-            y += HAND_TITLE
-        parts.append(_large_lane(fingering, instrument, finger, marks or {}, y + LARGE_Y / 2, low))
-        y += LARGE_Y
+    parts, left = [], 0.0
+    lanes = 0
+    for hand in HANDS:
+        fingers = [finger for finger in instrument.fingers if finger.hand == hand]
+        columns = [t.column for t in instrument.touches if instrument.finger(t.finger).hand == hand]
+        parts.append(f'<text class="hand" x="{left:g}" y="17">{hand.capitalize()} hand</text>')
+        for lane, finger in enumerate(fingers):
+            y = HAND_TITLE + (lane + 0.5) * LARGE_Y
+            home = left + LABEL_WIDTH + (0.5 - min(columns)) * LARGE_X
+            parts.append(_large_lane(fingering, instrument, finger, marks or {}, left, home, y))
+        left += LABEL_WIDTH + (max(columns) - min(columns) + 1) * LARGE_X + BETWEEN_HANDS
+        lanes = max(lanes, len(fingers))
     title = escape(f"{format_fingering(fingering, instrument)}. {describe(fingering, instrument)}")
     return (
-        f'<svg class="hands" viewBox="0 0 {width:g} {height:g}" role="img">'
-        f"<title>{title}</title>{''.join(parts)}</svg>"
+        f'<svg class="hands" viewBox="0 0 {left - BETWEEN_HANDS:g} {HAND_TITLE + lanes * LARGE_Y:g}" '
+        f'role="img"><title>{title}</title>{"".join(parts)}</svg>'
     )
 
 
-def _large_lane(fingering, instrument, finger, marks, y, low):
+def _large_lane(fingering, instrument, finger, marks, left, home, y):
     touches = [touch for touch in instrument.touches if touch.finger == finger.name]
-    xs = {touch.name: LABEL_WIDTH + (touch.column - low + 0.5) * LARGE_X for touch in touches}
+    xs = {touch.name: home + touch.column * LARGE_X for touch in touches}
     busy = any(fingering.held(name) or marks.get(name, "stays") != "stays" for name in xs)
-    left, right = min(xs.values()) - LARGE_X * 0.42, max(xs.values()) + LARGE_X * 0.42
+    start, end = min(xs.values()) - LARGE_X / 2, max(xs.values()) + LARGE_X / 2
     parts = [
-        f'<text class="finger{" busy" if busy else ""}" x="0" y="{y + 5:g}">{finger.digit}</text>',
-        f'<rect class="finger-lane" x="{left:g}" y="{y - LARGE_Y * 0.43:g}" width="{right - left:g}" '
-        f'height="{LARGE_Y * 0.86:g}" rx="{LARGE_Y * 0.43:g}"/>',
+        f'<text class="finger{" busy" if busy else ""}" x="{left:g}" y="{y + 5:g}">{finger.digit}</text>',
+        f'<rect class="finger-lane" x="{start:g}" y="{y - LARGE_Y * 0.45:g}" width="{end - start:g}" '
+        f'height="{LARGE_Y * 0.9:g}" rx="{LARGE_Y * 0.4:g}"/>',
     ]
     slides = {marks.get(name): x for name, x in xs.items()}
     if "slides-from" in slides and "slides-to" in slides:
@@ -137,17 +155,17 @@ def _large_lane(fingering, instrument, finger, marks, y, low):
 
 
 def _large_touch(x, y, touch, held, mark, is_round):
-    shape = _shape(x, y, LARGE_Y * 0.36, is_round)
+    shape = _shape(x, y, RADIUS, is_round)
     state = held.value if held else "off"
     parts = [f'<path class="touch {state} {mark}" d="{shape}"/>']
     if held is Held.HALF:
-        r = LARGE_Y * 0.36
+        r = RADIUS
         parts.append(f'<path class="touch full" d="M{x - r:g} {y:g}a{r:g} {r:g} 0 0 0 {2 * r:g} 0z"/>')
     tone = "on" if held is Held.FULL else "off"
     parts.append(f'<text class="touch-name {tone}" x="{x:g}" y="{y + 4.6:g}">{escape(touch.short)}</text>')
     if mark in ("lifts", "presses", "slides-from", "slides-to", "rolls"):
         up = mark in ("lifts", "slides-from")
         tip = -5 if up else 5
-        ax, ay = x + LARGE_X * 0.34, y - LARGE_Y * 0.2
+        ax, ay = x + 11, y - 11 - tip / 2
         parts.append(f'<path class="arrow" d="M{ax - 4:g} {ay:g}h8l-4 {tip:g}z"/>')
     return "".join(parts)

@@ -11,7 +11,7 @@ from html import escape
 from core.catalogue import Entry
 from core.evidence import Basis, Estimate, pitch_estimate, speaks_estimate, tone_estimate
 
-WIDTH, ROW, LEFT, RIGHT = 240.0, 22.0, 58.0, 232.0
+WIDTH, ROW, LEFT, RIGHT = 166.0, 22.0, 56.0, 159.0
 CENTS_SHOWN = 50.0
 STUMBLES_SHOWN = 0.5
 

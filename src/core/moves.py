@@ -116,7 +116,7 @@ def _sentence(moves: tuple[FingerMove, ...], instrument: Instrument) -> str:
             parts.append(f"{hand.capitalize()} hand: " + ", ".join(_phrase(m, instrument) for m in moving))
         elif held:
             parts.append(f"{hand.capitalize()} hand stays")
-    return "; ".join(parts) + "."
+    return ". ".join(parts) + "."
 
 
 def _phrase(move: FingerMove, instrument: Instrument) -> str:

@@ -5,7 +5,7 @@ from functools import cached_property
 from urllib.parse import urlencode
 
 from catalogue import shipped
-from catalogue.drawings import compact_size, describe, hands, symbol
+from catalogue.drawings import compact_size, describe, hands, home_x, small_hands, symbol
 from catalogue.strands import sentence, strands_of, strands_svg
 from core.candidates import BANNED
 from core.catalogue import Entry
@@ -19,7 +19,7 @@ from passages.engraving import engrave
 from passages.settings import BenchSettings
 from passages.solution import Solution, settings_of, solve
 
-DRAWING_HEIGHT, SLOT_GAP, LINK_HEIGHT = 66.0, 6.0, 12.0
+DRAWING_HEIGHT, SLOT_GAP, LINK_HEIGHT = 90.0, 4.0, 12.0
 # Chance of a stumble from which a link is marked as one to work on, and as a hard one.
 LINK_CARE, LINK_HARD = 0.05, 0.20
 LINKS_ON_SHEET = 6
@@ -80,7 +80,7 @@ class Choice:
     """One candidate of the selected note, as the inspector shows it."""
 
     entry: Entry
-    symbol: str
+    drawing: str
     touches: str
     strands: str
     words: str
@@ -199,10 +199,9 @@ class Bench:
 
     @property
     def symbols(self):
-        """Compact drawings of every fingering on the page."""
-        wanted = {c.entry.id: c.entry for c in self.solution.offered[self.selected].candidates}
+        """Compact drawings of every fingering in the route."""
         chosen = [self.solution.chosen(place) for place in range(len(self.solution.events))]
-        wanted |= {entry.id: entry for entry in chosen if entry is not None}
+        wanted = {entry.id: entry for entry in chosen if entry is not None}
         return "".join(
             symbol(entry.fingering, self.instrument, f"f-{entry.id}") for entry in wanted.values()
         )
@@ -258,10 +257,6 @@ class Bench:
         return DRAWING_HEIGHT
 
     @property
-    def compact(self):
-        return compact_size(self.instrument)
-
-    @property
     def legend(self):
         """The large drawing of no touch at all: it names every lane and touch."""
         return hands(Fingering(), self.instrument)
@@ -290,7 +285,7 @@ class Bench:
         return Slot(
             note_id=event.id,
             x=x,
-            left=x - self.drawing_width / 2,
+            left=x - home_x(self.instrument) * DRAWING_HEIGHT / compact_size(self.instrument)[1],
             top=top,
             symbol=f"f-{entry.id}" if entry else "",
             label=label + (", changed" if event.id in changed else ""),
@@ -365,7 +360,7 @@ class Bench:
     def _sounding(self, event):
         sounding = self.instrument.to_sounding.apply(event.written_pitch)
         hertz = frequency_hz(sounding, self.settings.a4_hz)
-        return f"sounds {sounding}, {hertz:.0f} Hz at A = {self.settings.a4_hz:g}"
+        return f"sounds {sounding}, {hertz:.0f} Hz where A is {self.settings.a4_hz:g}"
 
     def _choice(self, place, slot, candidate):
         entry, note_id = candidate.entry, self.solution.events[place].id
@@ -375,7 +370,7 @@ class Bench:
         strands = strands_of(entry, into, out)
         return Choice(
             entry=entry,
-            symbol=f"f-{entry.id}",
+            drawing=small_hands(entry.fingering, self.instrument),
             touches=format_fingering(entry.fingering, self.instrument),
             strands=strands_svg(strands),
             words=sentence(strands),

@@ -20,7 +20,7 @@ SVG = "{http://www.w3.org/2000/svg}"
 SCALE = 40  # percent; ten engraver's units make a pixel at 100
 UNITS_PER_PX = 1000 / SCALE
 # Under every note stands a word as wide as a hands drawing; it spaces the notes and is taken out.
-SPACER = "MMM"
+SPACER = "MMMM"
 NOTEHEAD_UNITS = 110
 
 _local = threading.local()  # the engraver's resource path is set for each thread

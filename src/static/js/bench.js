@@ -29,10 +29,11 @@ document.addEventListener("alpine:init", () => {
     put(html, part, url) {
       const target = part === "inspector" ? document.getElementById("inspector") : this.$root;
       const focus = this.focusName();
-      const scrolls = [window.scrollY, document.querySelector(".side")?.scrollTop ?? 0];
+      const scrolled = ["#score", ".side"].map((name) => [name, this.$root.querySelector(name).scrollTop]);
+      const page = window.scrollY;
       target.innerHTML = html;
-      window.scrollTo(0, scrolls[0]);
-      if (part === "bench") document.querySelector(".side").scrollTop = scrolls[1];
+      for (const [name, top] of scrolled) this.$root.querySelector(name).scrollTop = top;
+      window.scrollTo(0, page);
       if (part === "inspector") this.select(new URL(url).searchParams.get("note"));
       this.show();
       this.refocus(focus);
@@ -134,7 +135,7 @@ document.addEventListener("alpine:init", () => {
       const rows = this.candidates();
       const to = rows[rows.indexOf(this.tried()) + step];
       if (!to) return;
-      to.scrollIntoView({ block: "nearest" });
+      to.scrollIntoView({ block: "nearest" }); // the server marks it next
       this.load(new URL(to.dataset.try, window.location), "inspector");
     },
 
