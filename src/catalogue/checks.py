@@ -14,7 +14,5 @@ def shipped_charts_hold(app_configs=None, **kwargs):
             if shipped.catalogue(name).instrument.label != label:
                 raise CoreError(f"the instrument is listed as {label!r}")
         except (CoreError, OSError) as error:
-            found.append(
-                Error(str(error), hint=f"Mend the data of {name} in src/data.", id="catalogue.E001")
-            )
+            found.append(Error(str(error), hint=f"Mend the data of {name} in src/data.", id="catalogue.E001"))
     return found

@@ -94,7 +94,8 @@ def _mark(x, y, radius, is_round, held):
     if held is None:
         return f'<circle class="free" cx="{x:g}" cy="{y:g}" r="1.2"/>'
     if held is Held.MOMENTARY:
-        return f'<path class="tick" d="M{x - radius:g} {y:g}l{radius * 0.8:g} {radius:g}l{radius:g} {-2 * radius:g}"/>'
+        stroke = f"M{x - radius:g} {y:g}l{radius * 0.8:g} {radius:g}l{radius:g} {-2 * radius:g}"
+        return f'<path class="tick" d="{stroke}"/>'
     shape = _shape(x, y, radius, is_round)
     if held is Held.FULL:
         return f'<path class="held" d="{shape}"/>'
@@ -145,9 +146,7 @@ def _large_lane(fingering, instrument, finger, marks, left, home, y):
     ]
     slides = {marks.get(name): x for name, x in xs.items()}
     if "slides-from" in slides and "slides-to" in slides:
-        parts.append(
-            f'<path class="slide" d="M{slides["slides-from"]:g} {y:g}H{slides["slides-to"]:g}"/>'
-        )
+        parts.append(f'<path class="slide" d="M{slides["slides-from"]:g} {y:g}H{slides["slides-to"]:g}"/>')
     for touch in touches:
         held, mark = fingering.held(touch.name), marks.get(touch.name, "")
         parts.append(_large_touch(xs[touch.name], y, touch, held, mark, finger.digit in STACK_DIGITS))

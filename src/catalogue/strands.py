@@ -49,7 +49,9 @@ def _pitch(entry):
         return _unknown("Pitch")
     tendency = entry.tendency
     words = f"{cents_words(estimate.value)} ({tendency.low:+.0f} to {tendency.high:+.0f})".replace("-", "−")
-    return Strand("Pitch", words, estimate.basis, **_place(estimate.value, estimate.spread, -CENTS_SHOWN, CENTS_SHOWN))
+    return Strand(
+        "Pitch", words, estimate.basis, **_place(estimate.value, estimate.spread, -CENTS_SHOWN, CENTS_SHOWN)
+    )
 
 
 def cents_words(cents: float) -> str:
@@ -75,7 +77,9 @@ def _speaks(entry):
 
 def _hands(into, out_of):
     said = [
-        f"{name} {per_hundred(chance)}" for name, chance in (("in", into), ("out", out_of)) if chance is not None
+        f"{name} {per_hundred(chance)}"
+        for name, chance in (("in", into), ("out", out_of))
+        if chance is not None
     ]
     chances = [chance for chance in (into, out_of) if chance is not None]
     if not chances:

@@ -23,6 +23,9 @@ class Action(StrEnum):
     ROLLS = "rolls"
 
 
+PLURAL = {Action.LIFTS: "lift", Action.PRESSES: "press"}
+
+
 @dataclass(frozen=True)
 class FingerMove:
     """The move of one finger.
@@ -110,13 +113,45 @@ def _sentence(moves: tuple[FingerMove, ...], instrument: Instrument) -> str:
         return "Nothing moves."
     parts = []
     for hand in HANDS:
-        moving = [m for m in moves if m.finger.hand == hand and m.action is not Action.STAYS]
-        held = any(m.finger.hand == hand for m in moves)
+        here = [move for move in moves if move.finger.hand == hand]
+        moving = [move for move in here if move.action is not Action.STAYS]
         if moving:
-            parts.append(f"{hand.capitalize()} hand: " + ", ".join(_phrase(m, instrument) for m in moving))
-        elif held:
+            parts.append(f"{hand.capitalize()} hand: {', '.join(_phrases(moving, instrument))}")
+        elif here:
             parts.append(f"{hand.capitalize()} hand stays")
     return ". ".join(parts) + "."
+
+
+def _phrases(moving: list[FingerMove], instrument: Instrument) -> list[str]:
+    """One phrase a finger; fingers that do the same on their own touches share one."""
+    phrases: list[str] = []
+    together: dict[Action, list[str]] = {}
+    for move in moving:
+        if move.action in (Action.LIFTS, Action.PRESSES) and _at_home(move, instrument):
+            together.setdefault(move.action, []).append(move.finger.digit)
+    for move in moving:
+        digits = together.get(move.action, [])
+        if move.finger.digit not in digits or not _at_home(move, instrument):
+            phrases.append(_phrase(move, instrument))
+        elif move.finger.digit == digits[0]:
+            phrases.append(_shared(digits, move.action))
+    return phrases
+
+
+def _shared(digits: list[str], action: Action) -> str:
+    if len(digits) == 1:
+        return f"{digits[0]} finger {action}"
+    return f"{', '.join(digits[:-1])} and {digits[-1]} fingers {PLURAL[action]}"
+
+
+def _at_home(move: FingerMove, instrument: Instrument) -> bool:
+    """Whether a stack finger moves on the one touch that needs no name."""
+    names = move.left + move.taken
+    return (
+        move.finger.digit in STACK_DIGITS
+        and not move.kept
+        and all(instrument.touch_by_name[name].column == 0 for name in names)
+    )
 
 
 def _phrase(move: FingerMove, instrument: Instrument) -> str:
@@ -127,25 +162,18 @@ def _phrase(move: FingerMove, instrument: Instrument) -> str:
         case Action.ROLLS:
             return f"{name} rolls to {move.held}"
         case Action.SLIDES:
-            start = _labels(move.left or move.kept, instrument)
-            return f"{name} slides from {start} to {_labels(move.taken or move.kept, instrument)}"
+            left, taken = _labels(move.left, instrument), _labels(move.taken, instrument)
+            if move.kept:
+                return f"{name} slides {f'onto {taken}' if taken else f'off {left}'}"
+            return f"{name} slides from {left} to {taken}"
         case _:
             said = []
             if move.left:
-                said.append(f"lifts{_unless_home(move.left, move, instrument)}")
+                said.append(f"lifts {_labels(move.left, instrument)}")
             if move.taken:
-                said.append(f"presses{_unless_home(move.taken, move, instrument)}")
-            return f"{name} " + " and ".join(said)
+                said.append(f"presses {_labels(move.taken, instrument)}")
+            return f"{name} {' and '.join(said)}"
 
 
 def _labels(names: tuple[str, ...], instrument: Instrument) -> str:
     return " and ".join(instrument.touch_by_name[name].label for name in names)
-
-
-def _unless_home(names: tuple[str, ...], move: FingerMove, instrument: Instrument) -> str:
-    """Name the touch only where the finger has more than one, or it is not a stack touch."""
-    if move.finger.digit in STACK_DIGITS and all(
-        instrument.touch_by_name[name].column == 0 for name in names
-    ):
-        return ""
-    return " " + _labels(names, instrument)

@@ -2,33 +2,23 @@
 
 from dataclasses import dataclass
 from functools import cached_property
+from itertools import pairwise
 from urllib.parse import urlencode
 
 from catalogue import shipped
-from catalogue.drawings import compact_size, describe, hands, home_x, small_hands, symbol
-from catalogue.strands import sentence, strands_of, strands_svg
-from core.candidates import BANNED
-from core.catalogue import Entry
-from core.errors import place as place_words
+from catalogue.drawings import compact_size, hands, home_x, symbol
 from core.faults import STRANDS
-from core.fingering import Fingering, format_fingering
+from core.fingering import Fingering
 from core.moves import move_between
-from core.passage import Event
-from core.pitch import frequency_hz
 from passages.engraving import engrave
+from passages.inspector import inspect
 from passages.settings import BenchSettings
-from passages.solution import Solution, settings_of, solve
+from passages.solution import Solution, settings_of, solve, where
 
 DRAWING_HEIGHT, SLOT_GAP, LINK_HEIGHT = 90.0, 4.0, 12.0
 # Chance of a stumble from which a link is marked as one to work on, and as a hard one.
 LINK_CARE, LINK_HARD = 0.05, 0.20
 LINKS_ON_SHEET = 6
-# From here up, notes are loud at close range and ask much of the lip.
-HIGH_MIDI = 90
-CAUTION = (
-    "High notes: keep them short, rest often and mind the ears. Stop at any pain or strain; "
-    "biting is no remedy."
-)
 
 
 @dataclass(frozen=True)
@@ -75,56 +65,6 @@ class Line:
         return self.height - LINK_HEIGHT / 2
 
 
-@dataclass(frozen=True)
-class Choice:
-    """One candidate of the selected note, as the inspector shows it."""
-
-    entry: Entry
-    drawing: str
-    touches: str
-    strands: str
-    words: str
-    extra: float
-    chosen: bool
-    pinned: bool
-    banned: bool
-    bar: str
-    tried: bool
-    query: str
-
-    @property
-    def more(self):
-        return _more(100 * self.extra)
-
-
-@dataclass(frozen=True)
-class Inspector:
-    """Everything said of one note."""
-
-    event: Event
-    where: str
-    sounding: str
-    choices: list[Choice]
-    refused: list
-    gap: str
-    tried: Choice | None
-    drawing: str
-    described: str
-    move_in: str
-    move_out: str
-    why: str
-    previous_query: str
-    next_query: str
-
-    @property
-    def any_tried(self):
-        return any(choice.tried for choice in self.choices)
-
-    @property
-    def caution(self):
-        return CAUTION if self.event.written_pitch.midi >= HIGH_MIDI else ""
-
-
 class Bench:
     """A passage's bench under one state, ready for the template.
 
@@ -143,7 +83,6 @@ class Bench:
         self.instrument = self.catalogue.instrument
         self.selected = self.solution.place.get(note_id, 0)
         self.entry_id = entry_id
-
 
     # What the template asks for by name; each is worked out once.
 
@@ -202,9 +141,7 @@ class Bench:
         """Compact drawings of every fingering in the route."""
         chosen = [self.solution.chosen(place) for place in range(len(self.solution.events))]
         wanted = {entry.id: entry for entry in chosen if entry is not None}
-        return "".join(
-            symbol(entry.fingering, self.instrument, f"f-{entry.id}") for entry in wanted.values()
-        )
+        return "".join(symbol(entry.fingering, self.instrument, f"f-{entry.id}") for entry in wanted.values())
 
     @property
     def optional_touches(self):
@@ -239,7 +176,7 @@ class Bench:
         here = [n for n, event in enumerate(self.solution.events) if event.id in system.notes]
         for n in here:
             slots.append(self._slot(n, system.notes[self.solution.events[n].id], top, changed))
-        for before, after in zip(here, here[1:], strict=False):
+        for before, after in pairwise(here):
             x1, x2 = (system.notes[self.solution.events[n].id] for n in (before, after))
             links.append(self._link(after, x1, x2, top + DRAWING_HEIGHT + LINK_HEIGHT / 2))
         return Line(
@@ -304,7 +241,15 @@ class Bench:
 
     def _link(self, place, x1, x2, y):
         chance = self.stumble(place)
-        level = "none" if chance is None else "hard" if chance >= LINK_HARD else "care" if chance >= LINK_CARE else "easy"
+        level = (
+            "none"
+            if chance is None
+            else "hard"
+            if chance >= LINK_HARD
+            else "care"
+            if chance >= LINK_CARE
+            else "easy"
+        )
         label = "" if chance is None or chance < LINK_CARE else f"{100 * chance:.0f} in 100 stumble"
         return LinkMark(x1, x2, y, level, label)
 
@@ -316,98 +261,15 @@ class Bench:
 
     def _hard_link(self, chance, place):
         before, after = self.solution.events[place - 1], self.solution.events[place]
+        old, new = self.solution.chosen(place - 1), self.solution.chosen(place)
         return {
             "where": where(before),
             "notes": f"{before.written_pitch} to {after.written_pitch}",
             "chance": chance,
-            "move": self._move(place - 1, place, self.solution.chosen(place)).sentence,
+            "move": move_between(old.fingering, new.fingering, self.instrument).sentence,
         }
 
     @cached_property
     def inspector(self):
         """The selected note with its candidates."""
-        place, events = self.selected, self.solution.events
-        event, offer = events[place], self.solution.offered[place]
-        choices = [self._choice(place, slot, candidate) for slot, candidate in enumerate(offer.candidates)]
-        tried = next((c for c in choices if c.tried), next((c for c in choices if c.chosen), None))
-        into = self._move(place - 1, place, tried.entry) if tried and place else None
-        out = self._move(place, place + 1, tried.entry) if tried and place + 1 < len(events) else None
-        return Inspector(
-            event=event,
-            where=where(event),
-            sounding=self._sounding(event),
-            choices=choices,
-            refused=[(c.entry, format_fingering(c.entry.fingering, self.instrument), c.bar) for c in offer.refused],
-            gap=offer.gap,
-            tried=tried,
-            drawing=hands(tried.entry.fingering, self.instrument, into.touches if into else None) if tried else "",
-            described=describe(tried.entry.fingering, self.instrument) if tried else "",
-            move_in=into.sentence if into else "",
-            move_out=out.sentence if out else "",
-            why=self._why(place, tried),
-            previous_query=self.query(events[max(place - 1, 0)].id),
-            next_query=self.query(events[min(place + 1, len(events) - 1)].id),
-        )
-
-    def _move(self, before, after, entry):
-        """The move between two neighbours, `entry` standing in for the selected one of them."""
-        first = entry if before == self.selected else self.solution.chosen(before)
-        second = entry if after == self.selected else self.solution.chosen(after)
-        if first is None or second is None:
-            return None
-        return move_between(first.fingering, second.fingering, self.instrument)
-
-    def _sounding(self, event):
-        sounding = self.instrument.to_sounding.apply(event.written_pitch)
-        hertz = frequency_hz(sounding, self.settings.a4_hz)
-        return f"sounds {sounding}, {hertz:.0f} Hz where A is {self.settings.a4_hz:g}"
-
-    def _choice(self, place, slot, candidate):
-        entry, note_id = candidate.entry, self.solution.events[place].id
-        faults = self.solution.faults(place, slot)
-        into = float(faults[3]) if place else None
-        out = float(faults[4]) if place + 1 < len(self.solution.events) else None
-        strands = strands_of(entry, into, out)
-        return Choice(
-            entry=entry,
-            drawing=small_hands(entry.fingering, self.instrument),
-            touches=format_fingering(entry.fingering, self.instrument),
-            strands=strands_svg(strands),
-            words=sentence(strands),
-            extra=self.solution.extra(place, slot),
-            chosen=slot == self.solution.route.slots[place],
-            pinned=self.settings.pins.get(note_id) == entry.id,
-            banned=entry.id in self.settings.bans.get(note_id, ()),
-            bar="" if candidate.bar == BANNED else candidate.bar,
-            tried=entry.id == self.entry_id,
-            query=self.query(note_id, entry.id),
-        )
-
-    def _why(self, place, tried):
-        """Why the chosen fingering stands here, in words."""
-        reason, slot = self.solution.reasons[place], self.solution.route.slots[place]
-        if slot is None or tried is None:
-            return ""
-        if not tried.chosen:
-            faults = 100 * tried.extra
-            return f"With it the passage has {_more(faults)} than with the chosen route."
-        if tried.pinned:
-            return "Pinned by you."
-        if reason.runner_up is None:
-            return "The only fingering kept for this note."
-        rival = self.solution.offered[place].candidates[reason.runner_up].entry
-        said = f"Chosen over {rival.kind.value}"
-        said += f" for {reason.because.capitalize()}" if reason.because else ""
-        said += f", though it costs {reason.despite.capitalize()}" if reason.despite else ""
-        return said + ("." if reason.because or reason.despite else ": hardly any difference.")
-
-
-def _more(faults):
-    if abs(faults) < 0.5:
-        return "about as many faults"
-    return f"{abs(faults):.0f} {'more' if faults > 0 else 'fewer'} faults in 100 playings"
-
-
-def where(event: Event) -> str:
-    """Bar and beat of an event in words."""
-    return place_words(event.notes[0].bar, event.notes[0].beat)
+        return inspect(self)

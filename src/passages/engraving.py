@@ -99,9 +99,7 @@ def _engrave(musicxml: str, width_px: int) -> Engraving:
     if not toolkit.loadData(musicxml):
         raise RuntimeError("the engraver refused a passage of our own writing")
     glyphs: dict[str, str] = {}
-    systems = [
-        _system(toolkit.renderToSVG(page), glyphs) for page in range(1, toolkit.getPageCount() + 1)
-    ]
+    systems = [_system(toolkit.renderToSVG(page), glyphs) for page in range(1, toolkit.getPageCount() + 1)]
     return Engraving("".join(glyphs.values()), tuple(systems))
 
 
@@ -133,7 +131,11 @@ def _system(text: str, glyphs: dict[str, str]) -> System:
 def _tidy(element):
     """Take out spacers and empty groups; keep ids of notes only, so that none stands twice on a page."""
     for child in list(element):
-        if child.get("class") in ("verse", "labelAttr") or child.tag in (f"{SVG}style", f"{SVG}desc", f"{SVG}title"):
+        if child.get("class") in ("verse", "labelAttr") or child.tag in (
+            f"{SVG}style",
+            f"{SVG}desc",
+            f"{SVG}title",
+        ):
             element.remove(child)
             continue
         if child.get("class") == "note":

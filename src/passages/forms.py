@@ -30,7 +30,7 @@ class ScoreForm(forms.Form):
         file = self.cleaned_data["file"]
         if file and file.size > FILE_BYTES_LIMIT:
             raise forms.ValidationError(
-                "The file must have at most %(limit)s MB, got %(size).1f MB; export the one part that is worked on.",
+                "The file must have at most %(limit)s MB, got %(size).1f MB; export the one part worked on.",
                 code="size",
                 params={"limit": FILE_BYTES_LIMIT // 1_000_000, "size": file.size / 1e6},
             )
@@ -82,7 +82,9 @@ class SetUpForm(forms.Form):
             self.fields[f"weight_{strand}"] = forms.FloatField(
                 min_value=0,
                 max_value=4,
-                error_messages={"invalid": f"The weight of {strand.capitalize()} must be a number from 0 to 4."},
+                error_messages={
+                    "invalid": f"The weight of {strand.capitalize()} must be a number from 0 to 4."
+                },
             )
 
     @property

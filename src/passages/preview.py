@@ -3,8 +3,8 @@
 from catalogue import shipped
 from core.candidates import offers
 from core.passage import sounding_events
-from passages.bench import where
 from passages.engraving import engrave
+from passages.solution import where
 
 LINES_SHOWN = 6
 

@@ -38,10 +38,11 @@ class BenchSettings:
         """Pin an entry, or take the pin away if just this one is pinned; pinning lifts a ban."""
         if self.pins.get(note_id) == entry_id:
             return replace(self, pins={note: pin for note, pin in self.pins.items() if note != note_id})
-        bans = {note: [e for e in entries if (note, e) != (note_id, entry_id)] for note, entries in self.bans.items()}
-        return replace(
-            self, pins={**self.pins, note_id: entry_id}, bans={n: e for n, e in bans.items() if e}
-        )
+        bans = {
+            note: [e for e in entries if (note, e) != (note_id, entry_id)]
+            for note, entries in self.bans.items()
+        }
+        return replace(self, pins={**self.pins, note_id: entry_id}, bans={n: e for n, e in bans.items() if e})
 
     def banned(self, note_id, entry_id):
         """Leave an entry out, or take it in again if it is out; leaving out lifts its pin."""

@@ -7,6 +7,7 @@ from functools import cached_property, lru_cache
 from catalogue import shipped
 from core.candidates import Offer, offers
 from core.catalogue import Entry
+from core.errors import place as place_words
 from core.fingering import format_fingering
 from core.notation.musicxml import read_musicxml
 from core.passage import Event, Passage, sounding_events
@@ -66,7 +67,7 @@ class Solution:
         entries = (self.chosen(n) for n in range(len(self.events)))
         return {e.id: entry.id if entry else None for e, entry in zip(self.events, entries, strict=True)}
 
-    def extra(self, place: int, slot: int) -> float:
+    def extra_faults(self, place: int, slot: int) -> float:
         """Faults a playing that the whole passage gains if a note takes another candidate."""
         if self.problem.gap[place]:
             return 0.0
@@ -106,3 +107,8 @@ def fingered(solution: Solution, instrument: str) -> Passage:
     return solution.passage.with_fingerings(
         {event.id: format_fingering(entry.fingering, model) for event, entry in chosen if entry is not None}
     )
+
+
+def where(event: Event) -> str:
+    """Bar and beat of an event in words."""
+    return place_words(event.notes[0].bar, event.notes[0].beat)

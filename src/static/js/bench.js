@@ -18,8 +18,9 @@ document.addEventListener("alpine:init", () => {
       }
       const html = await answer.text();
       if (call !== this.busy) return;
-      if (answer.status >= 500 || answer.url.includes("/sign-in/")) {
-        window.location.assign(answer.url);
+      const refused = answer.status === 422; // the bench again, with what is wrong
+      if ((!answer.ok && !refused) || answer.url.includes("/sign-in/")) {
+        window.location.reload();
         return;
       }
       this.put(html, part, answer.url);
@@ -78,7 +79,8 @@ document.addEventListener("alpine:init", () => {
     send(form, extra = {}) {
       const data = new FormData(form);
       for (const [name, value] of Object.entries(extra)) data.set(name, value);
-      this.load(form.action, "bench", { method: "POST", body: data });
+      // form.action would be the button of that name
+      this.load(form.getAttribute("action"), "bench", { method: "POST", body: data });
     },
 
     onClick(event) {

@@ -1,0 +1,152 @@
+"""What the bench says of one note: its candidates, the moves into and out of it, and why."""
+
+from dataclasses import dataclass
+
+from catalogue.drawings import hands, small_hands
+from catalogue.strands import strands_of, strands_svg
+from core.candidates import BANNED
+from core.catalogue import Entry
+from core.fingering import format_fingering
+from core.moves import move_between
+from core.passage import Event
+from core.pitch import frequency_hz
+from passages.solution import where
+
+# From here up, notes are loud at close range and ask much of the lip.
+HIGH_MIDI = 90
+CAUTION = (
+    "High notes: keep them short, rest often and mind the ears. Stop at any pain or strain; "
+    "biting is no remedy."
+)
+
+
+@dataclass(frozen=True)
+class Choice:
+    """One candidate of the note."""
+
+    entry: Entry
+    drawing: str
+    touches: str
+    strands: str
+    extra: float
+    chosen: bool
+    pinned: bool
+    banned: bool
+    bar: str
+    tried: bool
+    query: str
+
+    @property
+    def more(self):
+        return more_faults(self.extra)
+
+
+@dataclass(frozen=True)
+class Inspector:
+    """Everything said of one note; `tried` is the candidate looked at, the chosen one by default."""
+
+    event: Event
+    where: str
+    sounding: str
+    choices: list[Choice]
+    refused: list[tuple[Entry, str, str]]
+    gap: str
+    tried: Choice | None
+    drawing: str
+    move_in: str
+    move_out: str
+    why: str
+    previous_query: str
+    next_query: str
+
+    @property
+    def any_tried(self):
+        return any(choice.tried for choice in self.choices)
+
+    @property
+    def caution(self):
+        return CAUTION if self.event.written_pitch.midi >= HIGH_MIDI else ""
+
+
+def inspect(bench) -> Inspector:
+    """Look at the selected note of a bench, and at the candidate tried there."""
+    place, solution, instrument = bench.selected, bench.solution, bench.instrument
+    event, offer = solution.events[place], solution.offered[place]
+    choices = [_choice(bench, slot) for slot in range(len(offer.candidates))]
+    tried = next((c for c in choices if c.tried), next((c for c in choices if c.chosen), None))
+    before, after = _neighbour(solution, place - 1), _neighbour(solution, place + 1)
+    into = tried and before and move_between(before.fingering, tried.entry.fingering, instrument)
+    out = tried and after and move_between(tried.entry.fingering, after.fingering, instrument)
+    last = len(solution.events) - 1
+    return Inspector(
+        event=event,
+        where=where(event),
+        sounding=_sounding(bench, event),
+        choices=choices,
+        refused=[(c.entry, format_fingering(c.entry.fingering, instrument), c.bar) for c in offer.refused],
+        gap=offer.gap,
+        tried=tried,
+        drawing=hands(tried.entry.fingering, instrument, into.touches if into else None) if tried else "",
+        move_in=into.sentence if into else "",
+        move_out=out.sentence if out else "",
+        why=_why(solution, place, tried),
+        previous_query=bench.query(solution.events[max(place - 1, 0)].id),
+        next_query=bench.query(solution.events[min(place + 1, last)].id),
+    )
+
+
+def _neighbour(solution, place):
+    """The fingering chosen for a neighbouring note; None at an end or a gap."""
+    return solution.chosen(place) if 0 <= place < len(solution.events) else None
+
+
+def _sounding(bench, event):
+    sounding = bench.instrument.to_sounding.apply(event.written_pitch)
+    hertz = frequency_hz(sounding, bench.settings.a4_hz)
+    return f"sounds {sounding}, {hertz:.0f} Hz where A is {bench.settings.a4_hz:g}"
+
+
+def _choice(bench, slot):
+    solution, place = bench.solution, bench.selected
+    candidate, note_id = solution.offered[place].candidates[slot], bench.note_id
+    entry, faults = candidate.entry, solution.faults(place, slot)
+    into = float(faults[3]) if _neighbour(solution, place - 1) else None
+    out = float(faults[4]) if _neighbour(solution, place + 1) else None
+    return Choice(
+        entry=entry,
+        drawing=small_hands(entry.fingering, bench.instrument),
+        touches=format_fingering(entry.fingering, bench.instrument),
+        strands=strands_svg(strands_of(entry, into, out)),
+        extra=solution.extra_faults(place, slot),
+        chosen=slot == solution.route.slots[place],
+        pinned=bench.settings.pins.get(note_id) == entry.id,
+        banned=entry.id in bench.settings.bans.get(note_id, ()),
+        bar="" if candidate.bar == BANNED else candidate.bar,
+        tried=entry.id == bench.entry_id,
+        query=bench.query(note_id, entry.id),
+    )
+
+
+def _why(solution, place, tried):
+    """Why the chosen fingering stands here, or what the one tried would do, in words."""
+    reason = solution.reasons[place]
+    if tried is None:
+        return ""
+    if not tried.chosen:
+        return f"With it the passage has {tried.more} than with the chosen route."
+    if tried.pinned:
+        return "Pinned by you."
+    if reason.runner_up is None:
+        return "The only fingering to choose from here."
+    rival = solution.offered[place].candidates[reason.runner_up].entry
+    said = f"Chosen over {rival.kind.value}"
+    said += f" for {reason.because.capitalize()}" if reason.because else ""
+    said += f", though it costs {reason.despite.capitalize()}" if reason.despite else ""
+    return said + ("." if reason.because or reason.despite else ": hardly any difference.")
+
+
+def more_faults(extra: float) -> str:
+    """A difference in expected faults as a teacher would say it."""
+    if abs(100 * extra) < 0.5:
+        return "no more faults"
+    return f"{abs(100 * extra):.0f} {'more' if extra > 0 else 'fewer'} faults in 100 playings"
