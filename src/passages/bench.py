@@ -207,7 +207,8 @@ class Bench:
         """What a screen reader hears after a change."""
         changed = len(self.changed())
         said = f"{self.state.what}. " if self.state.parent else ""
-        return f"{said}{changed} fingering{'s' if changed != 1 else ''} changed. {self.faults:.1f} faults expected."
+        fingerings = "1 fingering" if changed == 1 else f"{changed} fingerings"
+        return f"{said}{fingerings} changed. {self.faults:.1f} faults expected."
 
     @property
     def drawing_width(self):

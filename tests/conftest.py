@@ -1,0 +1,61 @@
+"""Fixtures shared by all tests: the shipped instrument and chart, a teacher, a passage."""
+
+import os
+
+import pytest
+from hypothesis import settings
+
+os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"  # Playwright's loop runs in the test's own thread
+settings.register_profile("fair", derandomize=True, deadline=None, max_examples=60)
+settings.load_profile("fair")
+
+
+@pytest.fixture(scope="session")
+def alto():
+    from catalogue import shipped
+
+    return shipped.instrument("alto-saxophone")
+
+
+@pytest.fixture(scope="session")
+def chart():
+    from catalogue import shipped
+
+    return shipped.catalogue("alto-saxophone")
+
+
+@pytest.fixture(scope="session")
+def library():
+    from catalogue import shipped
+
+    return shipped.library("alto-saxophone")
+
+
+@pytest.fixture
+def teacher(django_user_model):
+    return django_user_model.objects.create_user("ottermere", password="nine weirs and a sluice")
+
+
+@pytest.fixture
+def other_teacher(django_user_model):
+    return django_user_model.objects.create_user("elsewhere", password="nine weirs and a sluice")
+
+
+@pytest.fixture
+def signed_in(client, teacher):
+    client.force_login(teacher)
+    return client
+
+
+@pytest.fixture
+def make_passage():
+    """Save a passage from ABC text for a teacher."""
+    from passages import services
+
+    def make(teacher, abc="L:1/8\nK:C\nC2 B2 c2 d2 | _b4 g'4 |]", title=""):
+        passage, notices = services.read_source(abc.encode(), "alto-saxophone", "file")
+        return services.add_passage(
+            teacher, title=title, instrument="alto-saxophone", passage=passage, notices=notices
+        )
+
+    return make

@@ -1,0 +1,123 @@
+"""Truth tables of the linkages; pitches are written pitches of the alto saxophone."""
+
+import re
+
+import pytest
+from core_shapes import DATA
+
+from core.errors import InstrumentError
+from core.fingering import parse_fingering
+from core.instrument import parse_instrument
+from core.keywork import mechanism, unholdable
+
+PLAIN_SCALE = {
+    "open": "C#5",
+    "L2": "C5",
+    "L1": "B4",
+    "L1 L2": "A4",
+    "L1 L2 L3": "G4",
+    "L1 L2 L3 | R2": "F#4",
+    "L1 L2 L3 | R1": "F4",
+    "L1 L2 L3 | R1 R2": "E4",
+    "L1 L2 L3 | R1 R2 R3": "D4",
+    "L1 L2 L3 | R1 R2 R3 Eb": "Eb4",
+    "L1 L2 L3 | R1 R2 R3 lowC": "C4",
+    "L1 L2 L3 lowC# | R1 R2 R3 lowC": "C#4",
+    "L1 L2 L3 lowB | R1 R2 R3 lowC": "B3",
+    "L1 L2 L3 lowBb | R1 R2 R3 lowC": "Bb3",
+}
+LINKAGES = {
+    "bis cup by its own touch": ("L1 bis", "Bb4"),
+    "bis cup closed by the first right finger": ("L1 | R1", "Bb4"),
+    "bis cup closed by the second right finger": ("L1 | R2", "Bb4"),
+    "side B-flat": ("L1 L2 | sideBb", "Bb4"),
+    "side C": ("L1 | sideC", "C5"),
+    "chromatic F-sharp": ("L1 L2 L3 | R1 sideF#", "F#4"),
+    "G-sharp opens": ("L1 L2 L3 G#", "G#4"),
+    "articulated: the right stack holds G-sharp shut": ("L1 L2 L3 G# | R1", "F4"),
+    "articulated, second finger": ("L1 L2 L3 G# | R2", "F#4"),
+    "low B opens G-sharp": ("L1 L2 L3 lowB", "G#4"),
+    "low B-flat opens G-sharp": ("L1 L2 L3 lowBb", "G#4"),
+    "low C-sharp opens G-sharp": ("L1 L2 L3 lowC#", "G#4"),
+    "low B needs low C down": ("L1 L2 L3 lowB | R1 R2 R3", "D4"),
+    "low B-flat closes B by itself": ("L1 L2 L3 lowBb | R1 R2 R3 lowC", "Bb3"),
+    "palm D": ("palmD", "D5"),
+    "palm D and E-flat": ("palmD palmEb", "Eb5"),
+    "palms and side E": ("palmD palmEb | sideE", "E5"),
+    "all palms": ("palmD palmEb palmF | sideE", "F5"),
+    "high F-sharp": ("palmD palmEb palmF | sideE highF#", "F#5"),
+    "front F opens the palm F pad": ("frontF L2", "F5"),
+    "half-holed counts as down": ("L1/2 L2", "A4"),
+    "momentary is no part of the steady fingering": ("L1 bis!", "B4"),
+}
+
+
+@pytest.mark.parametrize(("touches", "sounds"), PLAIN_SCALE.items())
+def test_plain_scale(alto, touches, sounds):
+    assert mechanism(alto, parse_fingering(touches, alto)).plain.ascii == sounds
+
+
+@pytest.mark.parametrize(("touches", "sounds"), LINKAGES.values(), ids=LINKAGES.keys())
+def test_linkage(alto, touches, sounds):
+    assert mechanism(alto, parse_fingering(touches, alto)).plain.ascii == sounds
+
+
+@pytest.mark.parametrize(
+    ("touches", "vents"),
+    [
+        ("L1 L2", ()),
+        ("octave L1 L2", ("neck vent",)),
+        ("octave L1 L2 L3", ("body vent",)),
+        ("octave", ("neck vent",)),
+        ("octave L3", ("body vent",)),
+    ],
+)
+def test_one_octave_touch_two_vents_chosen_by_the_third_finger(alto, touches, vents):
+    assert mechanism(alto, parse_fingering(touches, alto)).open_vents == vents
+
+
+@pytest.mark.parametrize(
+    ("touches", "fingers"),
+    [
+        pytest.param("L1 bis", 0, id="one finger stands on both"),
+        pytest.param("palmD palmEb palmF", 0, id="a palm rolls onto all"),
+        pytest.param("| sideC sideBb", 0, id="side holds two"),
+        pytest.param("L1 frontF", 1, id="front F or the first touch"),
+        pytest.param("G# lowB", 1, id="one little finger"),
+        pytest.param("| Eb lowC", 1, id="right little finger"),
+        pytest.param("| R3 sideF#", 1, id="ring finger"),
+        pytest.param("G# lowC# | Eb lowC", 2, id="both little fingers"),
+    ],
+)
+def test_what_a_hand_can_hold(alto, touches, fingers):
+    assert len(unholdable(alto, parse_fingering(touches, alto))) == fingers
+
+
+def damaged(**changes):
+    text = (DATA / "instruments" / "alto-saxophone.toml").read_text()
+    for old, new in changes.values():
+        assert old in text
+        text = text.replace(old, new, 1)
+    return text
+
+
+@pytest.mark.parametrize(
+    ("old", "new", "message"),
+    [
+        ('finger = "left thumb"', 'finger = "left toe"', "must have a finger"),
+        ('moved_by = ["highF#"]', 'moved_by = ["highG"]', "touches it does not have"),
+        ('rest = "closed"', 'rest = "ajar"', "rest open or closed"),
+        ('digit = "thumb"', 'digit = "toe"', "hand and a digit"),
+        ('name = "L2"', 'name = "L1"', "named once"),
+        ('written_high = "D7"', 'written_high = "A3"', "below written_high"),
+        ('bell = "Bb3"', 'bell = "H3"', "must read like"),
+        ('short = "8"', 'shirt = "8"', "not known"),
+        ('label = "Alto saxophone"', "", "must have the field"),
+        ("[[finger]]", "[[finger", "TOML"),
+        ("column = -1", "column = -9", "from -2 to 3"),
+        ('["L1", "bis"]', '["L1", "L2"]', "touches it does not have"),
+    ],
+)
+def test_data_that_contradicts_itself_is_refused(old, new, message):
+    with pytest.raises(InstrumentError, match=re.escape(message)):
+        parse_instrument(damaged(change=(old, new)))

@@ -1,0 +1,43 @@
+"""Shared by the tests of the core: where the data lies, and Hypothesis strategies."""
+
+from fractions import Fraction
+from pathlib import Path
+
+from hypothesis import strategies as st
+
+from core.passage import ARTICULATIONS, DYNAMICS, NOMINAL, Bar, Note, Passage
+from core.pitch import Pitch
+
+DATA = Path(__file__).resolve().parent.parent / "src" / "data"
+
+LENGTHS = sorted(length for length in NOMINAL if Fraction(1, 16) <= length <= 4)
+
+
+@st.composite
+def notes(draw):
+    rest = draw(st.integers(0, 4)) == 0
+    tuplet = draw(st.sampled_from([(1, 1), (1, 1), (3, 2), (5, 4)]))
+    pitch = Pitch(draw(st.sampled_from("CDEFGAB")), draw(st.integers(-2, 2)), draw(st.integers(3, 7)))
+    return Note(
+        id="",
+        written_pitch=None if rest else pitch,
+        quarters=draw(st.sampled_from(LENGTHS)) * tuplet[1] / tuplet[0],
+        tuplet=tuplet,
+        tied=not rest and draw(st.booleans()),
+        articulations=frozenset() if rest else draw(st.frozensets(st.sampled_from(ARTICULATIONS))),
+        dynamic=draw(st.sampled_from(["", "", *DYNAMICS, "sfz"])),
+        tempo_bpm=draw(st.none() | st.floats(20, 400)),
+        fingering="" if rest else draw(st.sampled_from(["", "open", "L1 L2/2 | R1", "vent! L1"])),
+    )
+
+
+@st.composite
+def passages(draw):
+    bars = draw(st.lists(st.lists(notes(), min_size=1, max_size=6), min_size=1, max_size=4))
+    first = Note("", Pitch("C", 0, 5), Fraction(1))
+    made = []
+    for place, bar in enumerate(bars):
+        key = draw(st.integers(-7, 7)) if place == 0 else draw(st.none() | st.integers(-7, 7))
+        time = (4, 4) if place == 0 else draw(st.sampled_from([None, (3, 4), (6, 8), (5, 16)]))
+        made.append(Bar(tuple([first, *bar] if place == 0 else bar), key, time))
+    return Passage(tuple(made), draw(st.sampled_from(["", "Weir & <Sluice>"]))).numbered()
