@@ -117,8 +117,8 @@ def link_faults(library: Library, events: Sequence[Event], rows: np.ndarray) -> 
     np.ndarray [shape=(n_notes - 1, n_candidates, n_candidates, 2)]
         Speaks and hands, for every pair of a candidate and the next note's candidate.
     """
-    tongued = np.array([not event.slurred for event in events[1:]])
-    available = np.array([event.available_s for event in events[1:]])
+    tongued = np.array([not event.slurred for event in events[1:]], dtype=np.bool_)
+    available = np.array([event.available_s for event in events[1:]], dtype=np.float64)
     available = np.where(tongued, TONGUED_TIME, 1.0) * available
     pair = (rows[:-1, :, None], rows[1:, None, :])
     hands = stumble_risk(library.needed_s[pair], available[:, None, None])
