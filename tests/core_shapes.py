@@ -1,4 +1,4 @@
-"""Shared by the tests of the core: where the data lies, and Hypothesis strategies."""
+"""Shared by the tests of the core: where the data lies, Hypothesis strategies, small scores."""
 
 from fractions import Fraction
 from pathlib import Path
@@ -41,3 +41,23 @@ def passages(draw):
         time = (4, 4) if place == 0 else draw(st.sampled_from([None, (3, 4), (6, 8), (5, 16)]))
         made.append(Bar(tuple([first, *bar] if place == 0 else bar), key, time))
     return Passage(tuple(made), draw(st.sampled_from(["", "Weir & <Sluice>"]))).numbered()
+
+
+def score(
+    measures, head="", part='<part-list><score-part id="P1"><part-name>A</part-name></score-part></part-list>'
+):
+    return (
+        '<?xml version="1.0" encoding="UTF-8"?>\n'
+        '<!DOCTYPE score-partwise PUBLIC "-//Recordare//DTD MusicXML 4.0 Partwise//EN" '
+        '"http://www.musicxml.org/dtds/partwise.dtd">\n'
+        f'<score-partwise version="4.0">{head}{part}<part id="P1">{measures}</part></score-partwise>'
+    ).encode()
+
+
+def note(step="C", octave=5, duration=1, more="", rest=False):
+    what = "<rest/>" if rest else f"<pitch><step>{step}</step><octave>{octave}</octave></pitch>"
+    return f"<note>{what}<duration>{duration}</duration>{more}</note>"
+
+
+def bar(*content, number=1, attributes="<divisions>1</divisions>"):
+    return f'<measure number="{number}"><attributes>{attributes}</attributes>{"".join(content)}</measure>'

@@ -9,7 +9,7 @@ Notes
 Order and rough size of the finger times follow published measurements: index and middle fingers
 move faster than ring and little finger, and fingers that move together are apart by some
 milliseconds, more so when one lifts while another presses. The exact numbers are our choice,
-made so that a plain crossing of the break in sixteenths at 120 fails about once in fifteen.
+made so that a plain crossing of the break in slurred sixteenths at 120 fails about once in eighteen.
 They describe nobody in particular.
 
 References

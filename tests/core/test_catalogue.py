@@ -59,9 +59,7 @@ def test_the_gap_is_stated(chart):
 def test_false_fingerings_from_the_overtones_of_the_lowest_notes(chart, partial):
     for low in ("Bb3", "B3", "C4", "C#4"):
         fundamental = next(e for e in chart.by_midi[parse_pitch(low).midi] if e.kind is Kind.STANDARD)
-        above = chart.find(
-            spell(parse_pitch(low).midi + partial_semitones(partial)), fundamental.fingering
-        )
+        above = chart.find(spell(parse_pitch(low).midi + partial_semitones(partial)), fundamental.fingering)
         assert above is not None
         assert (above.kind, above.partial) == (Kind.FALSE, partial)
 

@@ -93,3 +93,8 @@ def test_normal_cdf_against_the_exact_function():
     x = np.linspace(-6, 6, 2001)
     exact = np.array([0.5 * math.erfc(-value / math.sqrt(2)) for value in x])
     assert np.max(np.abs(normal_cdf(x) - exact)) < CDF_TOLERANCE
+
+
+def test_the_crossing_that_the_sizes_were_chosen_by(alto):
+    crossing = needed(alto, "L2", "octave L1 L2 L3 | R1 R2 R3", (1, 2))
+    assert stumble_risk(np.array([crossing]), np.array([0.125]))[0] == pytest.approx(1 / 18, abs=0.005)

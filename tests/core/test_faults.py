@@ -27,9 +27,7 @@ def faults(chart, library, abc, entry_id, place=0, tempo_bpm=96):
 )
 def test_context(chart, library, strand, worse, better):
     entry = "D5-palm" if strand == TONE else "D5-plain"
-    assert (
-        faults(chart, library, worse, entry)[strand] > 1.05 * faults(chart, library, better, entry)[strand]
-    )
+    assert faults(chart, library, worse, entry)[strand] > 1.05 * faults(chart, library, better, entry)[strand]
 
 
 def test_rest_then_tongue_then_slur(chart, library):

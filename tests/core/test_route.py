@@ -149,7 +149,9 @@ def test_a_pin_that_cannot_be_had(pin):
 
 
 def test_a_fingering_that_needs_a_missing_touch_is_never_offered():
-    without, with_it = (offers(events_of("K:C\n^f'|"), CHART, f, {}, {})[0] for f in (frozenset(), HIGH_F_SHARP))
+    without, with_it = (
+        offers(events_of("K:C\n^f'|"), CHART, f, {}, {})[0] for f in (frozenset(), HIGH_F_SHARP)
+    )
     assert "Fs6-palm" not in [c.entry.id for c in without.candidates]
     assert [(c.entry.id, c.bar) for c in without.refused] == [
         ("Fs6-palm", "needs high F-sharp, which is not fitted")

@@ -201,7 +201,9 @@ def _tempo(value: str, state: _State) -> float:
 
 def _key(value: str, state: _State) -> int:
     match = re.match(r"\s*(?:(none)|([A-G])([#b]?)\s*([A-Za-z]*))?", value)
-    if match is None or match[1] or not match[2]:
+    if match is None or not match[2]:
+        if value and not value.startswith(("none", "clef", "treble")):
+            raise state.fail(f"K: must be a key such as G, Bb or Dm, got {value[:20]!r}")
         return 0
     mode = "" if "=" in value[: match.end() + 1] else match[4].lower()[:3]
     mode = "" if mode in ("cle", "tre", "bas") else mode
