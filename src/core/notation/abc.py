@@ -341,7 +341,7 @@ def _append(pitch: Pitch | None, quarters: Fraction, state: _State) -> None:
     state.tuplet_left = max(0, state.tuplet_left - 1)
     if not state.notes:
         state.bar_signs = (state.new_key, state.new_time)
-    for part in single_notes(note, state.bar, state.beat):
+    for part in single_notes(note, state.fail):
         state.notes.append(part)
         state.count += 1
     if state.count > NOTES_LIMIT:
@@ -374,7 +374,7 @@ def _broken(match: re.Match[str], state: _State) -> None:
     first, second = (2 - small, small) if text[0] == ">" else (small, 2 - small)
     last = state.notes.pop()
     state.count -= 1
-    for part in single_notes(replace(last, quarters=last.quarters * first), state.bar, state.beat):
+    for part in single_notes(replace(last, quarters=last.quarters * first), state.fail):
         state.notes.append(part)
         state.count += 1
     state.broken = second

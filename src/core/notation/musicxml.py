@@ -188,7 +188,7 @@ def _bar(measure: Element, state: _State) -> Bar:
 
 
 def _append(notes: list[Note], note: Note, state: _State) -> None:
-    for part in single_notes(note, state.bar, state.beat):
+    for part in single_notes(note, state.fail):
         notes.append(part)
         state.into += part.quarters
         state.count += 1

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from fractions import Fraction
 
@@ -91,8 +92,13 @@ def written_for(reading: Reading, instrument_to_sounding: Interval, pitch_is: st
     return reading.passage if shift == Interval(0, 0) else reading.passage.transposed(shift)
 
 
-def single_notes(note: Note, bar: int, beat: Fraction) -> list[Note]:
+def single_notes(note: Note, fail: Callable[[str], NotationError]) -> list[Note]:
     """Split a note whose length no single note can have into tied notes.
+
+    Parameters
+    ----------
+    fail : callable
+        Makes an error that names the place of the note.
 
     Raises
     ------
@@ -104,7 +110,7 @@ def single_notes(note: Note, bar: int, beat: Fraction) -> list[Note]:
     try:
         lengths = split_length(note.nominal)
     except ValueError as error:
-        raise NotationError(f"a note length cannot be written: {error}", bar, beat) from error
+        raise fail(f"a note length cannot be written: {error}") from error
     scale = Fraction(note.tuplet[1], note.tuplet[0])
     parts = []
     for place, length in enumerate(lengths):
