@@ -31,6 +31,12 @@ def library():
     return shipped.library("alto-saxophone")
 
 
+@pytest.fixture(autouse=True)
+def quick_passwords(settings):
+    """Hashing that is slow on purpose would take most of the tests' time."""
+    settings.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
+
+
 @pytest.fixture
 def teacher(django_user_model):
     return django_user_model.objects.create_user("ottermere", password="nine weirs and a sluice")

@@ -95,6 +95,11 @@ class Bar:
     def quarters(self) -> Fraction:
         return sum((note.quarters for note in self.notes), Fraction(0))
 
+    @property
+    def is_short(self) -> bool:
+        """Whether it is shorter than the time signature at its start says."""
+        return self.time is not None and self.quarters < Fraction(4 * self.time[0], self.time[1])
+
 
 @dataclass(frozen=True)
 class Place:
@@ -147,9 +152,8 @@ class Passage:
 
     @property
     def has_upbeat(self) -> bool:
-        """Whether the first bar is shorter than its time signature says."""
-        first = self.bars[0]
-        return first.time is not None and first.quarters < Fraction(4 * first.time[0], first.time[1])
+        """Whether the first of several bars is shorter than its time signature says."""
+        return len(self.bars) > 1 and self.bars[0].is_short
 
     @property
     def tempo_bpm(self) -> float:

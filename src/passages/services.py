@@ -117,9 +117,10 @@ def save_state(passage, base, settings, what):
         solve(passage.instrument, passage.musicxml, settings)
     except CoreError as error:
         raise refuse(error, "settings") from error
-    passage = Passage.objects.select_for_update().get(pk=passage.pk)
     if settings == settings_of(passage, base):
         return _make_current(passage, base)
+    # Transactions are immediate: nobody else writes between this reading and the end.
+    base = passage.states.filter(pk=base.pk).first()
     last = passage.states.aggregate(last=Max("number"))["last"]
     state = State.objects.create(
         passage=passage, number=last + 1, parent=base, settings=settings.to_json(), what=what[:200]

@@ -84,7 +84,8 @@ class _State:
 
     @property
     def bar(self) -> int:
-        return len(self.bars) + 1
+        """Number of the bar that is being read; an upbeat at the start is bar 0."""
+        return len(self.bars) + (0 if self.bars and self.bars[0].is_short else 1)
 
     def fail(self, message: str) -> NotationError:
         if not self.in_body:

@@ -1,0 +1,213 @@
+"""Pages and their addresses: each teacher's own, constant in queries, kind to bad input."""
+
+import pytest
+from core_shapes import DATA, bar, note, score
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.urls import reverse
+
+from passages import services
+from passages.models import Passage, State
+
+pytestmark = pytest.mark.django_db
+ABC = "L:1/8\nK:C\nC2 B2 c2 d2 | _b4 g'4 |]"
+
+
+def post_new(client, text="", file=None, **more):
+    data = {"instrument": "alto-saxophone", "pitch_is": "file", "title": "", "text": text, **more}
+    if file is not None:
+        data["file"] = SimpleUploadedFile("score.musicxml", file)
+    return client.post(reverse("passages:new"), data)
+
+
+def change(client, passage, action, **more):
+    data = {"action": action, "state": passage.current.number, "note": "n1", **more}
+    return client.post(reverse("passages:change", args=[passage.pk]), data)
+
+
+def test_type_a_line_and_open_it(signed_in, teacher):
+    answer = post_new(signed_in, ABC, title="Warm-up")
+    passage = Passage.objects.get()
+    assert (passage.teacher, passage.title) == (teacher, "Warm-up")
+    assert answer["Location"] == reverse("passages:bench", args=[passage.pk])
+
+
+def test_upload_wins_over_text(signed_in):
+    post_new(signed_in, ABC, file=(DATA / "demo" / "over-the-top-sluice.musicxml").read_bytes())
+    assert Passage.objects.get().bars == 20
+
+
+@pytest.mark.parametrize(
+    ("more", "message"),
+    [
+        pytest.param({}, "Choose a file or type a line", id="nothing"),
+        pytest.param({"text": "K:C\nC [CE]|"}, "Bar 1, beat 1½: a chord", id="chord"),
+        pytest.param({"file": b"<score-partwise>"}, "not whole XML", id="truncated"),
+        pytest.param({"file": b"x" * 5_000_001}, "at most 5 MB", id="too large"),
+        pytest.param({"text": "K:C\n" + "C" * 3_001}, "at most 3,000 notes", id="too many notes"),
+        pytest.param({"text": "C" * 100_001}, "at most 100000 characters", id="too long a text"),
+        pytest.param({"text": ABC, "instrument": "kazoo"}, "valid choice", id="instrument"),
+        pytest.param({"text": ABC, "pitch_is": "up"}, "valid choice", id="pitch"),
+        pytest.param({"text": ABC, "title": "t" * 201}, "at most 200 characters", id="title"),
+        pytest.param({"text": "Q:10000\n" + ABC}, "from 20 to 400", id="tempo"),
+        pytest.param({"text": "K:C\n\x00C|"}, "Null characters", id="null byte"),
+    ],
+)
+def test_a_score_that_cannot_be_read_saves_nothing_and_keeps_what_was_typed(signed_in, more, message):
+    answer = post_new(signed_in, **{"title": "Kept title", **more})
+    page = answer.content.decode()
+    assert answer.status_code == 422
+    assert message in page.replace("&#x27;", "'")
+    assert not Passage.objects.exists()
+    assert not State.objects.exists()
+    if "title" not in more:
+        assert "Kept title" in page
+
+
+def test_fifty_megabytes_are_refused_kindly(signed_in):
+    answer = post_new(signed_in, file=b"<" * 50_000_000)
+    assert answer.status_code == 422
+    assert b"at most 5 MB, got 50.0 MB" in answer.content
+
+
+def test_preview_shows_what_is_read_and_saves_nothing(signed_in):
+    data = {"instrument": "alto-saxophone", "pitch_is": "concert", "text": "T:Sluice\nK:C\nC c''4 {d}e|"}
+    page = signed_in.post(reverse("passages:preview"), data).content.decode()
+    assert "written A4 to A7" in page
+    assert "Grace notes were left out" in page
+    assert "Moved to written pitch for alto saxophone" in page
+    assert '<svg class="staff"' in page
+    bad = signed_in.post(reverse("passages:preview"), {**data, "text": "K:C\nC & E|"})
+    assert "Bar 1, beat 1½: a second voice" in bad.content.decode()
+    assert not Passage.objects.exists()
+
+
+def test_the_address_names_state_note_and_candidate(signed_in, teacher, make_passage):
+    passage = make_passage(teacher)
+    answer = change(signed_in, passage, "pin", note="n5", entry="Bb5-side")
+    assert answer["Location"].endswith("?state=2&note=n5")
+    page = signed_in.get(answer["Location"] + "&try=Bb5-bis").content.decode()
+    assert 'data-entry="Bb5-bis" data-try' in page
+    assert "B♭5</span>" in page
+    older = signed_in.get(reverse("passages:bench", args=[passage.pk]) + "?state=1&note=n5").content.decode()
+    assert "Pinned by you" in signed_in.get(answer["Location"]).content.decode()
+    assert "Pinned by you" not in older
+
+
+@pytest.mark.parametrize(
+    "query", ["?state=999&note=zzz&try=none", "?state=-1", "?state=" + "9" * 40, "?state=x", "?note=%00"]
+)
+def test_addresses_that_name_nothing_fall_back(signed_in, teacher, make_passage, query):
+    passage = make_passage(teacher)
+    for page in ("bench", "sheet", "musicxml"):
+        assert signed_in.get(reverse(f"passages:{page}", args=[passage.pk]) + query).status_code == 200
+
+
+@pytest.mark.parametrize(
+    ("action", "more", "message"),
+    [
+        ("tempo", {"tempo_bpm": "0"}, "at least 20"),
+        ("tempo", {"tempo_bpm": "10000"}, "at most 400"),
+        ("tempo", {"tempo_bpm": "quick"}, "must be a number"),
+        ("tempo", {"tempo_bpm": "nan"}, "must be a number"),
+        ("tempo", {}, "must be a number"),
+        ("pin", {"entry": "none"}, "does not belong to this note"),
+        ("ban", {}, "does not belong to this note"),
+        ("fly", {}, "not known here"),
+        ("set-up", {"a4_hz": "500"}, "at most 450"),
+        ("set-up", {"a4_hz": "440", "weight_pitch": "-1"}, "greater than or equal to 0"),
+        ("set-up", {"a4_hz": "440", "fitted": "R1"}, "not one of the available"),
+    ],
+)
+def test_a_change_that_cannot_be_made_says_so(signed_in, teacher, make_passage, action, more, message):
+    passage = make_passage(teacher)
+    answer = change(signed_in, passage, action, **more)
+    assert answer.status_code == 422
+    assert message in answer.content.decode()
+    assert State.objects.count() == 1
+
+
+def test_a_bad_tempo_stays_in_its_field(signed_in, teacher, make_passage):
+    page = change(signed_in, make_passage(teacher), "tempo", tempo_bpm="9999").content.decode()
+    assert 'value="9999"' in page
+
+
+def test_set_up_by_the_form(signed_in, teacher, make_passage):
+    passage = make_passage(teacher, "K:C\n^f'|")
+    weights = {f"weight_{s}": "1" for s in ("pitch", "tone", "speaks", "hands")}
+    change(signed_in, passage, "set-up", a4_hz="442", fitted="highF#", **weights)
+    page = signed_in.get(reverse("passages:bench", args=[passage.pk])).content.decode()
+    assert "where A is 442" in page
+    assert "octave palmD palmEb palmF | sideE highF#" in page.replace(
+        "palmF palmEb palmD", "palmD palmEb palmF"
+    )
+
+
+@pytest.mark.parametrize("name", ["bench", "sheet", "musicxml", "change", "delete"])
+def test_another_teachers_passage_is_not_found(client, teacher, other_teacher, make_passage, name):
+    passage = make_passage(teacher)
+    client.force_login(other_teacher)
+    address = reverse(f"passages:{name}", args=[passage.pk])
+    answer = client.post(address) if name in ("change", "delete") else client.get(address)
+    assert answer.status_code == 404
+    assert Passage.objects.filter(pk=passage.pk).exists()
+    assert passage.title not in client.get(reverse("passages:list")).content.decode()
+
+
+def test_a_state_of_another_passage_is_not_shown(signed_in, teacher, other_teacher, make_passage):
+    foreign = make_passage(other_teacher)
+    services.set_tempo(foreign, foreign.current, 33)
+    own = make_passage(teacher)
+    page = signed_in.get(reverse("passages:bench", args=[own.pk]) + "?state=2").content.decode()
+    assert 'value="33"' not in page
+
+
+@pytest.mark.parametrize("name", ["list", "new", "preview"])
+def test_nothing_without_signing_in(client, name):
+    assert reverse("studio:sign-in") in client.get(reverse(f"passages:{name}"))["Location"]
+
+
+def test_deleting_takes_the_states_along(signed_in, teacher, make_passage):
+    passage = make_passage(teacher)
+    signed_in.post(reverse("passages:delete", args=[passage.pk]))
+    assert not Passage.objects.exists()
+    assert not State.objects.exists()
+
+
+def test_download(signed_in, teacher, make_passage):
+    passage = make_passage(teacher, title="Über the Weir!")
+    answer = signed_in.get(reverse("passages:musicxml", args=[passage.pk]))
+    assert answer["Content-Disposition"] == 'attachment; filename="uber-the-weir.musicxml"'
+    assert b"<text>L1 L2 L3 | R1 R2 R3 lowC</text>" in answer.content
+
+
+def test_gaps_are_listed_and_marked(signed_in, teacher, make_passage):
+    passage = make_passage(teacher, "L:1/4\nK:C\nC a'' E C,|")
+    page = signed_in.get(reverse("passages:bench", args=[passage.pk])).content.decode()
+    assert page.count('class="no-fingering"') == 2
+    assert "Bar 1, beat 2</a>: written A7 lies outside the range" in page
+
+
+def test_a_title_cannot_bring_markup(signed_in):
+    post_new(signed_in, "T:<script>alert(1)</script>\n" + ABC)
+    passage = Passage.objects.get()
+    for name in ("list", "bench", "sheet"):
+        address = reverse(f"passages:{name}", args=[] if name == "list" else [passage.pk])
+        assert b"<script>alert" not in signed_in.get(address).content
+
+
+@pytest.mark.parametrize(("name", "queries"), [("list", 3), ("bench", 4), ("sheet", 3), ("musicxml", 3)])
+@pytest.mark.parametrize("many", [1, 40])
+def test_pages_keep_their_number_of_queries(
+    signed_in, teacher, make_passage, django_assert_num_queries, name, queries, many
+):
+    for _ in range(many):
+        passage = make_passage(teacher)
+    address = reverse(f"passages:{name}", args=[] if name == "list" else [passage.pk])
+    with django_assert_num_queries(queries):
+        assert signed_in.get(address).status_code == 200
+
+
+def test_what_a_score_brings_is_bounded(signed_in):
+    data = score(bar(note()), head=f"<work><work-title>{'long ' * 100}</work-title></work>")
+    post_new(signed_in, file=data)
+    assert len(Passage.objects.get().title) <= 200
