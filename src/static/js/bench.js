@@ -8,15 +8,15 @@ document.addEventListener("alpine:init", () => {
     async load(url, part, options = {}) {
       this.busy?.abort();
       const call = (this.busy = new AbortController());
-      let answer;
+      let answer, html;
       try {
         answer = await fetch(url, { ...options, headers: { "X-Part": part }, signal: call.signal });
+        html = await answer.text();
       } catch (error) {
         if (error.name === "AbortError") return;
         this.say("No answer. Check that Fair Reach is running, then try again.");
         return;
       }
-      const html = await answer.text();
       if (call !== this.busy) return;
       const refused = answer.status === 422; // the bench again, with what is wrong
       if ((!answer.ok && !refused) || answer.url.includes("/sign-in/")) {

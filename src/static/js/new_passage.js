@@ -22,7 +22,8 @@ document.addEventListener("alpine:init", () => {
       preview.setAttribute("aria-busy", "true");
       try {
         const answer = await fetch(form.dataset.preview, { method: "POST", body: data, signal: call.signal });
-        preview.innerHTML = await answer.text();
+        const html = await answer.text();
+        preview.innerHTML = html;
       } catch (error) {
         if (error.name === "AbortError") return;
         preview.textContent = "No answer. Check that Fair Reach is running, then try again.";

@@ -1,0 +1,49 @@
+"""Real Chromium on the real application in demo mode, with its Content-Security-Policy on."""
+
+import os
+
+import pytest
+from django.core.management import call_command
+
+CHROMIUM = os.environ.get("CHROMIUM", "/usr/bin/chromium")
+
+
+@pytest.fixture(scope="session")
+def browser_type_launch_args():
+    quiet = ("background-networking", "component-update", "sync", "gpu", "quic")
+    return {
+        "executable_path": CHROMIUM,
+        "args": ["--no-sandbox", "--no-first-run", *(f"--disable-{name}" for name in quiet)],
+    }
+
+
+@pytest.fixture(scope="session")
+def browser_context_args():
+    return {"viewport": {"width": 1280, "height": 800}}
+
+
+@pytest.fixture
+def site(live_server, settings):
+    """Address of a running application with its demo data."""
+    settings.DEMO = True
+    call_command("load_demo", verbosity=0)
+    return live_server.url
+
+
+@pytest.fixture
+def watched(page):
+    """A page on which any console error, a blocked style or script among them, fails the test."""
+    errors = []
+    page.on("console", lambda message: errors.append(message.text) if message.type == "error" else None)
+    page.on("pageerror", lambda error: errors.append(str(error)))
+    yield page
+    assert errors == []
+
+
+@pytest.fixture
+def bench(watched, site):
+    """The bench of the demo passage, its script ready."""
+    watched.goto(f"{site}/passages/")
+    watched.get_by_role("heading", name="Over the Top Sluice").click()
+    watched.wait_for_load_state("networkidle")
+    return watched

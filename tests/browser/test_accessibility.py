@@ -1,0 +1,50 @@
+"""Every main view, over sizes and colour schemes: WCAG 2.2 AA by axe, targets, no sideways scrolling."""
+
+from pathlib import Path
+
+import pytest
+
+pytestmark = [pytest.mark.browser, pytest.mark.django_db(transaction=True)]
+AXE = (Path(__file__).parent.parent / "vendor" / "axe.min.js").read_text("utf-8")
+TAGS = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]
+TARGET_PX = 44
+WIDE, TALL, NARROW = (1280, 800), (820, 1180), (390, 844)
+VIEWS = {
+    "sign-in": "/sign-in/",
+    "list": "/passages/",
+    "new": "/passages/new/",
+    "bench": "/passages/{pk}/?note=n116",
+    "sheet": "/passages/{pk}/sheet/",
+}
+LOOKS = {
+    "wide light": (WIDE, {}),
+    "wide dark": (WIDE, {"color_scheme": "dark"}),
+    "forced colours": (WIDE, {"forced_colors": "active"}),
+    "tablet": (TALL, {}),
+    "narrow": (NARROW, {"color_scheme": "dark"}),
+}
+
+
+@pytest.mark.parametrize("look", LOOKS)
+def test_main_views(browser, site, look):
+    from passages.models import Passage
+
+    (width, height), more = LOOKS[look]
+    context = browser.new_context(viewport={"width": width, "height": height}, **more)
+    page = context.new_page()
+    for name, address in VIEWS.items():
+        page.goto(site + address.format(pk=Passage.objects.get().pk))
+        page.wait_for_load_state("networkidle")
+        page.evaluate(AXE)
+        found = page.evaluate("tags => axe.run({runOnly: tags})", TAGS)["violations"]
+        said = [f"{v['id']}: {v['nodes'][0]['html'][:120]} ({len(v['nodes'])})" for v in found]
+        assert said == [], f"{name}, {look}"
+        sideways = page.evaluate("() => document.documentElement.scrollWidth - innerWidth")
+        assert sideways <= 0, f"{name}, {look} scrolls sideways by {sideways} px"
+    context.close()
+
+
+def test_targets_in_the_main_flow(bench):
+    for target in bench.locator(".bench-head :is(button, a, input:not([type=hidden])), .side .square").all():
+        box = target.bounding_box()
+        assert min(box["width"], box["height"]) >= TARGET_PX, target.evaluate("e => e.outerHTML")

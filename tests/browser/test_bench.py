@@ -1,0 +1,172 @@
+"""The bench by keyboard and by mouse, as a teacher uses it."""
+
+import re
+
+import pytest
+from core_shapes import DATA
+from playwright.sync_api import expect
+
+pytestmark = [pytest.mark.browser, pytest.mark.django_db(transaction=True)]
+SCORE = DATA / "demo" / "over-the-top-sluice.musicxml"
+
+
+def pitch(page):
+    return page.locator(".inspector .pitch")
+
+
+def tab_to(page, name, limit=40):
+    """Walk with the Tab key until an element of this name has the focus."""
+    for _ in range(limit):
+        page.keyboard.press("Tab")
+        said = page.evaluate(
+            "() => { const e = document.activeElement;"
+            " return e.ariaLabel || e.labels?.[0]?.textContent || e.textContent || ''; }"
+        )
+        if name in said:
+            return
+    raise AssertionError(f"{name!r} was not reached with the Tab key")
+
+
+def test_from_an_uploaded_file_to_a_printed_sheet_by_keyboard_alone(watched, site):
+    page = watched
+    page.add_init_script("window.print = () => { document.title = 'printed'; }")
+    page.goto(f"{site}/passages/")
+    tab_to(page, "New passage")
+    page.keyboard.press("Enter")
+    expect(page).to_have_title(re.compile("New passage"))
+    page.wait_for_load_state("networkidle")
+    tab_to(page, "A score")
+    with page.expect_file_chooser() as chooser:
+        page.keyboard.press("Enter")
+    chooser.value.set_files(SCORE)
+    expect(page.locator("#preview h2")).to_contain_text("Over the Top Sluice")
+    tab_to(page, "Title")
+    page.keyboard.type("By keyboard")
+    tab_to(page, "Open on the bench")
+    page.keyboard.press("Enter")
+    expect(page.locator("h1")).to_have_text("By keyboard")
+    expect(pitch(page)).to_have_text("D4")
+    page.wait_for_load_state("networkidle")
+
+    for _ in range(20):  # to the first B-flat, by a page-turn pedal
+        page.keyboard.press("PageDown")
+    expect(pitch(page)).to_have_text("B♭4")
+    before = page.locator(".candidate.chosen .touches").inner_text()
+    page.keyboard.press("ArrowDown")
+    expect(page.locator(".candidate.tried:not(.chosen)")).to_be_visible()
+    tried = page.locator(".candidate.tried .touches").inner_text()
+    assert tried != before
+    page.keyboard.press("Enter")
+    expect(page.locator(".candidate.chosen .touches")).to_have_text(tried)
+    expect(page.locator(".slot.selected.pinned")).to_have_count(1)
+
+    page.keyboard.press("p")
+    expect(page.locator(".sheet h1")).to_have_text("By keyboard")
+    pinned = page.locator(".sheet use[href^='#f-']").nth(20)
+    expect(pinned).to_have_attribute("href", re.compile("^#f-Bb4-"))
+    tab_to(page, "Print")
+    page.keyboard.press("Enter")
+    expect(page).to_have_title("printed")
+    assert page.pdf(format="A4").startswith(b"%PDF")
+
+
+def test_speed_visibly_changes_the_fingerings_and_undo_brings_them_back(bench):
+    def chosen():
+        return bench.locator(".slot use").evaluate_all("all => all.map(u => u.getAttribute('href'))")
+
+    first = chosen()
+    bench.locator("#tempo").fill("60")
+    bench.keyboard.press("Enter")
+    expect(bench.locator(".slot.changed").first).to_be_visible()
+    slow = chosen()
+    assert sum(a != b for a, b in zip(first, slow, strict=True)) >= 3
+    expect(bench.locator(".slot.changed")).to_have_count(
+        sum(a != b for a, b in zip(first, slow, strict=True))
+    )
+    bench.get_by_role("button", name=re.compile("^Undo")).click()
+    expect(bench.locator("#tempo")).to_have_value("116")
+    assert chosen() == first
+    bench.get_by_role("button", name="Redo").click()
+    expect(bench.locator("#tempo")).to_have_value("60")
+
+
+def test_back_and_reload_return_to_the_same_view(bench):
+    bench.locator(".slot").nth(30).click()
+    expect(bench).to_have_url(re.compile("note=n"))
+    there = pitch(bench).inner_text()
+    bench.get_by_role("button", name="Pin").first.click()
+    expect(bench.locator(".badge.pinned")).to_be_visible()
+    bench.locator(".slot").nth(40).click()
+    expect(bench.locator(".slot").nth(40)).to_have_class(re.compile("selected"))
+    bench.go_back()
+    expect(bench.locator(".slot").nth(30)).to_have_class(re.compile("selected"))
+    expect(pitch(bench)).to_have_text(there)
+    bench.reload()
+    expect(pitch(bench)).to_have_text(there)
+    expect(bench.locator(".badge.pinned")).to_be_visible()
+    bench.go_back()
+    expect(bench.locator(".badge.pinned")).to_have_count(0)
+
+
+def test_keys_help_and_the_ends(bench):
+    bench.keyboard.press("?")
+    expect(bench.get_by_role("dialog")).to_be_visible()
+    bench.keyboard.press("Escape")
+    bench.keyboard.press("End")
+    expect(pitch(bench)).to_have_text("D5")
+    expect(bench.get_by_label("Note", exact=True).get_by_text("Bar 20, beat 1")).to_be_visible()
+    bench.keyboard.press("Home")
+    expect(pitch(bench)).to_have_text("D4")
+    bench.keyboard.press("ArrowLeft")
+    expect(pitch(bench)).to_have_text("D4")
+
+
+def test_leave_out_and_tempo_by_key(bench):
+    for _ in range(4):
+        bench.keyboard.press("ArrowRight")
+    expect(pitch(bench)).to_have_text("C♯5")
+    left_out = bench.locator(".candidate.chosen .touches").inner_text()
+    bench.keyboard.press("x")
+    expect(bench.locator(".candidate.banned .touches")).to_have_text(left_out)
+    expect(bench.locator(".candidate.chosen .touches")).not_to_have_text(left_out)
+    bench.keyboard.press("+")
+    expect(bench.locator("#tempo")).to_have_value("120")
+    bench.keyboard.press("u")
+    expect(bench.locator("#tempo")).to_have_value("116")
+
+
+def test_a_bad_tempo_is_refused_where_it_was_typed(page, site):
+    page.goto(f"{site}/passages/")
+    page.get_by_role("heading", name="Over the Top Sluice").click()
+    page.wait_for_load_state("networkidle")
+    page.locator("#tempo").fill("9999")
+    with page.expect_response(lambda answer: answer.status == 422):
+        page.keyboard.press("Enter")
+    expect(page.get_by_role("alert")).to_contain_text("at most 400")
+    expect(page.locator("#tempo")).to_have_value("9999")
+
+
+def test_typing_abc_shows_what_is_read_and_what_is_wrong(watched, site):
+    watched.goto(f"{site}/passages/new/")
+    watched.get_by_label("Or type it in ABC").fill("T:Typed\nK:G\nG2 [Bd] z2")
+    expect(watched.locator("#preview")).to_contain_text("Bar 1, beat 2: a chord")
+    watched.get_by_label("Or type it in ABC").fill("T:Typed\nK:G\nG2 B2 z2")
+    expect(watched.locator("#preview svg.staff")).to_be_visible()
+    watched.get_by_role("button", name="Open on the bench").click()
+    expect(watched.locator(".slot")).to_have_count(2)
+
+
+def test_every_step_works_without_script(browser, site):
+    page = browser.new_context(java_script_enabled=False).new_page()
+    page.goto(f"{site}/passages/")
+    page.get_by_role("heading", name="Over the Top Sluice").click()
+    page.locator(".slot").nth(20).click()
+    expect(pitch(page)).to_have_text("B♭4")
+    page.locator(".candidate:not(.chosen)").first.get_by_role("button", name="Pin").click()
+    expect(page.locator(".badge.pinned")).to_be_visible()
+    page.get_by_role("button", name=re.compile("^Undo")).click()
+    expect(page.locator(".badge.pinned")).to_have_count(0)
+    page.goto(f"{site}/passages/new/")
+    page.get_by_label("Or type it in ABC").fill("K:C\nC D")
+    page.get_by_role("button", name="Open on the bench").click()
+    expect(page.locator(".slot")).to_have_count(2)
