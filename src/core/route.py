@@ -6,6 +6,8 @@ sum of the faults of its nodes and links. Dynamic programming over the layers is
 References
 ----------
 Bellman (1957), Dynamic Programming.
+Särkkä & García-Fernández (2021), Temporal parallelization of inference in hidden Markov models,
+IEEE Transactions on Signal Processing 69. (The associative join of stretches, in `best_route`.)
 Lawler (1972), A procedure for computing the k best solutions to discrete optimization problems,
 Management Science 18. (Kept here as k best costs per node, which suffices for a layered graph.)
 """
@@ -116,23 +118,69 @@ def _weights(weights: Mapping[str, float]) -> FloatArray:
 
 
 def best_route(problem: Problem) -> Route:
-    """Find the cheapest route; of equal ones the first in the order of the catalogue."""
-    open_cost = _open_cost(problem)
-    n_notes, width = open_cost.shape
-    came_from = np.zeros((n_notes, width), dtype=np.int64)
-    columns = np.arange(width)
-    cost = open_cost[0]
-    for place in range(1, n_notes):
-        total = problem.link_cost[place - 1] + cost[:, None]
-        best = total.argmin(axis=0)
-        came_from[place] = best
-        cost = total[best, columns] + open_cost[place]
-    slot = int(cost.argmin())
-    least = float(cost[slot])
-    slots = [slot]
-    for step in came_from[:0:-1].tolist():
-        slots.append(step[slots[-1]])
-    return Route(_named(problem, slots[::-1]), least)
+    """Find the cheapest route; of equal ones always the same, early in the order of the catalogue.
+
+    Notes
+    -----
+    A stretch of notes is a table of the least cost from each first to each last slot. Two
+    adjacent stretches join by a min-plus matrix product, which is associative, so all pairs of
+    stretches are joined at once, then pairs of pairs; walking back down names the slots.
+    """
+    order, node, stretches = _open_tables(problem)
+    if stretches.shape[-1] == 0:
+        slot = int(node[0].argmin())
+        return Route(_named(problem, [int(order[0, slot])]), float(node[0, slot]))
+    seams: list[tuple[IntArray, int]] = []
+    while stretches.shape[-1] > 1:
+        length = stretches.shape[-1]
+        stretches, middle = _joined(stretches)
+        seams.append((middle, length))
+    total = node[0][:, None] + stretches[:, :, 0]
+    ends = np.array(divmod(int(total.argmin()), total.shape[1]), dtype=np.int64)
+    for middle, length in reversed(seams):
+        finer = np.empty(2 * len(ends) - 1, dtype=np.int64)
+        finer[::2] = ends
+        finer[1::2] = middle[ends[:-1], ends[1:], np.arange(middle.shape[-1])]
+        ends = finer[: length + 1]
+    slots = order[np.arange(len(order)), ends].tolist()
+    return Route(_named(problem, slots), float(total.min()))
+
+
+def _open_tables(problem: Problem) -> tuple[IntArray, FloatArray, FloatArray]:
+    """Only the slots that a route may take, moved to the front of every note.
+
+    Returns
+    -------
+    order : np.ndarray [shape=(n_notes, n_open)]
+        The slots; where a note has fewer, the rest cost infinitely much.
+    node : np.ndarray [shape=(n_notes, n_open)]
+    stretches : np.ndarray [shape=(n_open, n_open, n_notes - 1)]
+        Cost of each link and of the node it enters; the notes last, so that they lie together.
+    """
+    n_notes, width = problem.node_cost.shape
+    n_open = int(problem.usable.sum(axis=1).max())
+    order = np.argsort(~problem.usable, axis=1, kind="stable")[:, :n_open]
+    node = np.take_along_axis(_open_cost(problem), order, axis=1)
+    flat = problem.link_cost.reshape(n_notes - 1, width * width)
+    slots = np.ascontiguousarray(order.T)
+    cells = slots[:, None, :-1] * width + slots[None, :, 1:] + np.arange(n_notes - 1) * width * width
+    return order, node, flat.ravel()[cells] + node.T[None, :, 1:]
+
+
+def _joined(stretches: FloatArray) -> tuple[FloatArray, IntArray]:
+    """Join adjacent stretches two by two; also the first best slot at every seam."""
+    n_open = stretches.shape[0]
+    if stretches.shape[-1] % 2:
+        alone = np.where(np.eye(n_open, dtype=np.bool_), 0.0, np.inf)
+        stretches = np.concatenate([stretches, alone[:, :, None]], axis=2)
+    before, after = stretches[:, :, 0::2], stretches[:, :, 1::2]
+    best = before[:, 0, None, :] + after[None, 0, :, :]
+    middle = np.zeros(best.shape, dtype=np.int64)
+    for slot in range(1, n_open):
+        total = before[:, slot, None, :] + after[None, slot, :, :]
+        np.copyto(middle, slot, where=total < best)
+        np.minimum(best, total, out=best)
+    return best, middle
 
 
 def best_routes(problem: Problem, k: int) -> list[Route]:

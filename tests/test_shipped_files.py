@@ -1,0 +1,41 @@
+"""What is committed is what the sources give, and nothing of it needs a network."""
+
+import re
+import shutil
+import subprocess
+from pathlib import Path
+
+import pytest
+
+ROOT = Path(__file__).resolve().parent.parent
+STATIC = ROOT / "src" / "static"
+
+
+@pytest.mark.skipif(
+    shutil.which("node") is None or not (ROOT / "node_modules").is_dir(),
+    reason="Node and its packages are needed only to rebuild styles",
+)
+def test_built_styles_scripts_and_fonts_are_up_to_date():
+    done = subprocess.run(["npm", "run", "--silent", "check"], cwd=ROOT, capture_output=True, text=True)
+    assert done.returncode == 0, done.stderr
+
+
+@pytest.mark.parametrize("path", sorted(STATIC.rglob("*.css")) + sorted((ROOT / "src/templates").rglob("*.html")))
+def test_nothing_is_fetched_from_elsewhere(path):
+    text = path.read_text("utf-8")
+    assert re.findall(r"""(?:url\(|src=|href=|@import)\s*["']?(?:https?:)?//""", text) == []
+
+
+def test_fonts_and_scripts_are_there():
+    for name in re.findall(r"url\(\.\./(fonts/[\w.-]+)\)", (STATIC / "css" / "app.css").read_text("utf-8")):
+        assert (STATIC / name).stat().st_size > 10_000
+    for page in (ROOT / "src/templates").rglob("*.html"):
+        for name in re.findall(r"""{% static '([^']+)' %}""", page.read_text("utf-8")):
+            assert (STATIC / name).is_file(), f"{page.name} names {name}"
+
+
+def test_screenshots_are_linked():
+    readme = (ROOT / "README.md").read_text("utf-8")
+    shots = list((ROOT / "docs" / "screenshots").glob("*.png"))
+    assert 0 < len(shots) < 20
+    assert [shot.name for shot in shots if shot.name not in readme] == []
