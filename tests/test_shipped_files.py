@@ -20,7 +20,10 @@ def test_built_styles_scripts_and_fonts_are_up_to_date():
     assert done.returncode == 0, done.stderr
 
 
-@pytest.mark.parametrize("path", sorted(STATIC.rglob("*.css")) + sorted((ROOT / "src/templates").rglob("*.html")))
+PAGES = sorted((ROOT / "src" / "templates").rglob("*.html"))
+
+
+@pytest.mark.parametrize("path", [*STATIC.rglob("*.css"), *PAGES], ids=lambda path: path.name)
 def test_nothing_is_fetched_from_elsewhere(path):
     text = path.read_text("utf-8")
     assert re.findall(r"""(?:url\(|src=|href=|@import)\s*["']?(?:https?:)?//""", text) == []
@@ -29,7 +32,7 @@ def test_nothing_is_fetched_from_elsewhere(path):
 def test_fonts_and_scripts_are_there():
     for name in re.findall(r"url\(\.\./(fonts/[\w.-]+)\)", (STATIC / "css" / "app.css").read_text("utf-8")):
         assert (STATIC / name).stat().st_size > 10_000
-    for page in (ROOT / "src/templates").rglob("*.html"):
+    for page in PAGES:
         for name in re.findall(r"""{% static '([^']+)' %}""", page.read_text("utf-8")):
             assert (STATIC / name).is_file(), f"{page.name} names {name}"
 

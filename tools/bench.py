@@ -43,7 +43,7 @@ def timed(run, repeats):
 def layered_graph(problem):
     """The same layered graph for a general library: an edge carries its link and the node it enters."""
     graph = nx.DiGraph()
-    n_notes, width = problem.node_cost.shape
+    n_notes = len(problem.node_cost)
     slots = [np.flatnonzero(row).tolist() for row in problem.usable]
     graph.add_weighted_edges_from(("start", (0, s), problem.node_cost[0, s]) for s in slots[0])
     for place in range(1, n_notes):

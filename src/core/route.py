@@ -130,7 +130,7 @@ def best_route(problem: Problem) -> Route:
     if stretches.shape[-1] == 0:
         slot = int(node[0].argmin())
         return Route(_named(problem, [int(order[0, slot])]), float(node[0, slot]))
-    seams: list[tuple[IntArray, int]] = []
+    seams: list[tuple[npt.NDArray[np.int8], int]] = []
     while stretches.shape[-1] > 1:
         length = stretches.shape[-1]
         stretches, middle = _joined(stretches)
@@ -161,21 +161,21 @@ def _open_tables(problem: Problem) -> tuple[IntArray, FloatArray, FloatArray]:
     n_open = int(problem.usable.sum(axis=1).max())
     order = np.argsort(~problem.usable, axis=1, kind="stable")[:, :n_open]
     node = np.take_along_axis(_open_cost(problem), order, axis=1)
-    flat = problem.link_cost.reshape(n_notes - 1, width * width)
     slots = np.ascontiguousarray(order.T)
     cells = slots[:, None, :-1] * width + slots[None, :, 1:] + np.arange(n_notes - 1) * width * width
-    return order, node, flat.ravel()[cells] + node.T[None, :, 1:]
+    return order, node, np.take(problem.link_cost, cells) + node.T[None, :, 1:]
 
 
-def _joined(stretches: FloatArray) -> tuple[FloatArray, IntArray]:
+def _joined(stretches: FloatArray) -> tuple[FloatArray, npt.NDArray[np.int8]]:
     """Join adjacent stretches two by two; also the first best slot at every seam."""
     n_open = stretches.shape[0]
     if stretches.shape[-1] % 2:
         alone = np.where(np.eye(n_open, dtype=np.bool_), 0.0, np.inf)
         stretches = np.concatenate([stretches, alone[:, :, None]], axis=2)
-    before, after = stretches[:, :, 0::2], stretches[:, :, 1::2]
+    before = np.ascontiguousarray(stretches[:, :, 0::2])
+    after = np.ascontiguousarray(stretches[:, :, 1::2])
     best = before[:, 0, None, :] + after[None, 0, :, :]
-    middle = np.zeros(best.shape, dtype=np.int64)
+    middle = np.zeros(best.shape, dtype=np.int8)  # there are never so many candidates
     for slot in range(1, n_open):
         total = before[:, slot, None, :] + after[None, slot, :, :]
         np.copyto(middle, slot, where=total < best)

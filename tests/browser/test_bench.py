@@ -3,8 +3,9 @@
 import re
 
 import pytest
-from core_shapes import DATA
 from playwright.sync_api import expect
+
+from core_shapes import DATA
 
 pytestmark = [pytest.mark.browser, pytest.mark.django_db(transaction=True)]
 SCORE = DATA / "demo" / "over-the-top-sluice.musicxml"

@@ -3,12 +3,12 @@
 import re
 
 import pytest
-from core_shapes import DATA
 
 from core.errors import InstrumentError
 from core.fingering import parse_fingering
 from core.instrument import parse_instrument
 from core.keywork import mechanism, unholdable
+from core_shapes import DATA
 
 PLAIN_SCALE = {
     "open": "C#5",

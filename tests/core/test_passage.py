@@ -1,7 +1,6 @@
 from fractions import Fraction
 
 import pytest
-from core_shapes import passages
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -9,6 +8,7 @@ from core.errors import PassageError
 from core.notation.reading import read_score
 from core.passage import NOMINAL, NOTES_LIMIT, Bar, Note, Passage, sounding_events, split_length
 from core.pitch import Interval, Pitch
+from core_shapes import passages
 
 SECONDS_TOLERANCE = 1e-9
 

@@ -3,10 +3,10 @@
 from dataclasses import replace
 
 import pytest
-from core_shapes import DATA
 from django.core.exceptions import ValidationError
 from django.core.management import call_command
 
+from core_shapes import DATA
 from passages import services
 from passages.export import musicxml_of
 from passages.models import Passage, State

@@ -1,10 +1,10 @@
 """Pages and their addresses: each teacher's own, constant in queries, kind to bad input."""
 
 import pytest
-from core_shapes import DATA, bar, note, score
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 
+from core_shapes import DATA, bar, note, score
 from passages import services
 from passages.models import Passage, State
 

@@ -1,5 +1,4 @@
 import pytest
-from core_shapes import DATA, bar, note, passages, score
 from hypothesis import given
 
 from core.errors import NotationError
@@ -7,6 +6,7 @@ from core.notation.musicxml_writer import write_musicxml
 from core.notation.reading import read_score, written_for
 from core.passage import sounding_events
 from core.pitch import Interval
+from core_shapes import DATA, bar, note, passages, score
 
 ALTO = Interval(-5, -9)
 
@@ -82,7 +82,7 @@ def test_a_length_that_no_note_has_becomes_tied_notes():
 
 def test_bars_keep_their_printed_numbers_in_messages():
     chord = note(more="").replace("<note>", "<note><chord/>")
-    with pytest.raises(NotationError, match="^Bar 41, beat 2: a chord"):
+    with pytest.raises(NotationError, match=r"^Bar 41, beat 2: a chord"):
         read_score(score(bar(note(), chord, number=41)))
 
 
