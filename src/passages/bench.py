@@ -15,6 +15,7 @@ from passages.inspector import inspect
 from passages.settings import BenchSettings
 from passages.solution import Solution, settings_of, solve, where
 
+WIDE_PX, NARROW_PX = 840, 400
 DRAWING_HEIGHT, SLOT_GAP, LINK_HEIGHT = 90.0, 4.0, 12.0
 # Chance of a stumble from which a link is marked as one to work on, and as a hard one.
 LINK_CARE, LINK_HARD = 0.05, 0.20
@@ -87,16 +88,22 @@ class Bench:
     # What the template asks for by name; each is worked out once.
 
     @cached_property
-    def _laid_out(self):
-        return self.lines()
+    def score(self):
+        return self._lines(WIDE_PX)
+
+    @cached_property
+    def narrow_score(self):
+        """The score for a telephone: fewer notes a line, so that they stay as large."""
+        return self._lines(NARROW_PX)
 
     @property
     def glyphs(self):
-        return self._laid_out[0]
-
-    @property
-    def score(self):
-        return self._laid_out[1]
+        """Glyphs of the score, once each, for every width on the page."""
+        widths = (WIDE_PX, NARROW_PX) if "narrow_score" in self.__dict__ else (WIDE_PX,)
+        found = {}
+        for width in widths:
+            found |= engrave(self.solution.passage, width).glyphs
+        return "".join(found.values())
 
     @property
     def can_redo(self):
@@ -164,11 +171,10 @@ class Bench:
         old, new = before.chosen_ids, self.solution.chosen_ids
         return frozenset(note for note, entry in new.items() if old.get(note) != entry)
 
-    def lines(self, width_px=840):
+    def _lines(self, width_px):
         """Systems of the score with drawings and links."""
-        engraving = engrave(self.solution.passage, width_px)
         changed = self.changed()
-        return engraving.glyphs, [self._line(system, changed) for system in engraving.systems]
+        return [self._line(s, changed) for s in engrave(self.solution.passage, width_px).systems]
 
     def _line(self, system, changed):
         top = system.height + SLOT_GAP

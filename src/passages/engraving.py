@@ -49,9 +49,9 @@ class System:
 
 @dataclass(frozen=True)
 class Engraving:
-    """All systems, with the glyphs that they share."""
+    """All systems, with the glyphs that they share, by id."""
 
-    glyphs: str
+    glyphs: dict[str, str]
     systems: tuple[System, ...]
 
 
@@ -100,7 +100,7 @@ def _engrave(musicxml: str, width_px: int) -> Engraving:
         raise RuntimeError("the engraver refused a passage of our own writing")
     glyphs: dict[str, str] = {}
     systems = [_system(toolkit.renderToSVG(page), glyphs) for page in range(1, toolkit.getPageCount() + 1)]
-    return Engraving("".join(glyphs.values()), tuple(systems))
+    return Engraving(glyphs, tuple(systems))
 
 
 def _toolkit():

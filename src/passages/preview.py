@@ -35,6 +35,10 @@ class Preview:
         return engrave(self.passage, 640, spaced=False)
 
     @property
+    def glyphs(self):
+        return "".join(self.engraving.glyphs.values())
+
+    @property
     def lines(self):
         return self.engraving.systems[:LINES_SHOWN]
 

@@ -35,7 +35,10 @@ document.addEventListener("alpine:init", () => {
       target.innerHTML = html;
       for (const [name, top] of scrolled) this.$root.querySelector(name).scrollTop = top;
       window.scrollTo(0, page);
-      if (part === "inspector") this.select(new URL(url).searchParams.get("note"));
+      if (part === "inspector") {
+        this.select(new URL(url).searchParams.get("note"));
+        if (new URL(url).searchParams.has("try")) this.tried()?.scrollIntoView({ block: "nearest" });
+      }
       this.show();
       this.refocus(focus);
     },
@@ -137,7 +140,6 @@ document.addEventListener("alpine:init", () => {
       const rows = this.candidates();
       const to = rows[rows.indexOf(this.tried()) + step];
       if (!to) return;
-      to.scrollIntoView({ block: "nearest" }); // the server marks it next
       this.load(new URL(to.dataset.try, window.location), "inspector");
     },
 
