@@ -16,12 +16,13 @@ test: checks
 
 checks: .venv/test.stamp
 	@tools/need_chromium.sh
+	@mkdir -p var
 	.venv/bin/ruff format --check .
 	.venv/bin/ruff check .
 	.venv/bin/mypy
 	.venv/bin/lint-imports --no-cache
 	$(PY) -m django makemigrations --check --dry-run
-	FAIR_REACH_MODE=deploy FAIR_REACH_SECRET_KEY=$$($(PY) -c "import secrets; print(secrets.token_urlsafe(50))") \
+	FAIR_REACH_MODE=deploy FAIR_REACH_HOSTS=fair-reach.invalid FAIR_REACH_SECRET_KEY=$$($(PY) -c "import secrets; print(secrets.token_urlsafe(50))") \
 	  $(PY) -m django check --deploy --fail-level WARNING
 
 bench: .venv/test.stamp
