@@ -14,8 +14,9 @@ from dataclasses import dataclass, field, replace
 from fractions import Fraction
 
 from core.errors import NotationError, PassageError
+from core.notation.abc_fields import key, length_field, metre, tempo
 from core.notation.reading import Reading, single_notes
-from core.passage import LOUDNESS, NOTES_LIMIT, TEMPO_MAX_BPM, TEMPO_MIN_BPM, Bar, Note, Passage
+from core.passage import LOUDNESS, NOTES_LIMIT, Bar, Note, Passage
 from core.pitch import Pitch
 
 TOKEN = re.compile(
@@ -41,9 +42,6 @@ TOKEN = re.compile(
 )
 FIELD = re.compile(r"([A-Za-z+]):(.*)")
 SIGNS = {"^^": 2, "^": 1, "=": 0, "_": -1, "__": -2}
-MODES = {"": 0, "maj": 0, "ion": 0, "m": -3, "min": -3, "aeo": -3, "mix": -1, "dor": -2, "phr": -4}
-MODES |= {"lyd": 1, "loc": -5}
-TONICS = {"F": -1, "C": 0, "G": 1, "D": 2, "A": 3, "E": 4, "B": 5}
 MARKS = {".": "staccato", "L": "accent"}
 DECORATIONS = {"accent": "accent", ">": "accent", "emphasis": "accent", "tenuto": "tenuto"}
 DECORATIONS |= {"marcato": "strong-accent", "^": "strong-accent", "wedge": "staccatissimo"}
@@ -140,14 +138,14 @@ def _field(letter: str, value: str, state: _State) -> None:
         case "T" if not state.title:
             state.title = value
         case "L":
-            state.unit = _length_field(value, state)
+            state.unit = length_field(value, state.fail)
         case "M":
-            state.time = state.new_time = _metre(value, state)
+            state.time = state.new_time = metre(value, state.fail)
             _between_bars(state)
         case "Q":
-            state.tempo_bpm = _tempo(value, state)
+            state.tempo_bpm = tempo(value, state.fail)
         case "K":
-            state.key = state.new_key = _key(value, state)
+            state.key = state.new_key = key(value, state.fail)
             _between_bars(state)
             if not state.in_body:
                 state.in_body, state.new_time = True, state.time
@@ -165,55 +163,6 @@ def _between_bars(state: _State) -> None:
         state.new_key, state.new_time = state.bar_signs
         _close_bar(state)
         state.new_key, state.new_time = key, time
-
-
-def _length_field(value: str, state: _State) -> Fraction:
-    match = re.fullmatch(r"(\d{1,3})(?:/(\d{1,3}))?", value)
-    if match is None or int(match[2] or 1) == 0 or int(match[1]) == 0:
-        raise state.fail(f"L: must be a length such as 1/8, got {value[:20]!r}")
-    return 4 * Fraction(int(match[1]), int(match[2] or 1))
-
-
-def _metre(value: str, state: _State) -> tuple[int, int]:
-    if value in ("C", "C|"):
-        return (4, 4) if value == "C" else (2, 2)
-    match = re.fullmatch(r"\(?([\d+]{1,9})\)?/(\d{1,2})", value.replace(" ", ""))
-    if match and all(match[1].split("+")):
-        time = (sum(int(part) for part in match[1].split("+")), int(match[2]))
-        if 1 <= time[0] <= 64 and time[1] in (1, 2, 4, 8, 16, 32, 64):
-            return time
-    raise state.fail(f"M: must be a time signature such as 4/4, got {value[:20]!r}")
-
-
-def _tempo(value: str, state: _State) -> float:
-    value = re.sub(r'"[^"]*"', "", value).strip()
-    match = re.fullmatch(r"(?:(\d{1,3})/(\d{1,3})\s*=\s*)?(\d{1,6}(?:\.\d{1,3})?)", value)
-    if match is None or (match[2] and int(match[2]) == 0):
-        raise state.fail(f"Q: must be a tempo such as 1/4=96, got {value[:20]!r}")
-    unit = 4 * Fraction(int(match[1]), int(match[2])) if match[1] else Fraction(1)
-    tempo = float(unit * Fraction(match[3]))
-    if not TEMPO_MIN_BPM <= tempo <= TEMPO_MAX_BPM:
-        raise state.fail(
-            f"the tempo must be from {TEMPO_MIN_BPM:.0f} to {TEMPO_MAX_BPM:.0f} quarter notes a minute, "
-            f"got {tempo:g}"
-        )
-    return tempo
-
-
-def _key(value: str, state: _State) -> int:
-    match = re.match(r"\s*(?:(none)|([A-G])([#b]?)\s*([A-Za-z]*))?", value)
-    if match is None or not match[2]:
-        if value and not value.startswith(("none", "clef", "treble")):
-            raise state.fail(f"K: must be a key such as G, Bb or Dm, got {value[:20]!r}")
-        return 0
-    mode = "" if "=" in value[: match.end() + 1] else match[4].lower()[:3]
-    mode = "" if mode in ("cle", "tre", "bas") else mode
-    if mode not in MODES:
-        raise state.fail(f"K: must be a key such as G, Bb or Dm, got {value[:20]!r}")
-    fifths = TONICS[match[2]] + 7 * {"#": 1, "b": -1, "": 0}[match[3]] + MODES[mode]
-    if not -7 <= fifths <= 7:
-        raise state.fail(f"the key must have from 7 flats to 7 sharps, got {value[:20]!r}")
-    return fifths
 
 
 def _music(line: str, state: _State) -> None:

@@ -25,11 +25,10 @@ from core.passage import (
     ARTICULATIONS,
     LOUDNESS,
     NOTES_LIMIT,
-    TEMPO_MAX_BPM,
-    TEMPO_MIN_BPM,
     Bar,
     Note,
     Passage,
+    check_tempo,
 )
 from core.pitch import Interval, Pitch
 
@@ -249,13 +248,10 @@ def _direction(element: Element, state: _State) -> None:
 
 
 def _tempo(text: str, state: _State, unit: Fraction = Fraction(1)) -> float:
-    tempo = float(_fraction(text, "tempo", state) * unit)
-    if not TEMPO_MIN_BPM <= tempo <= TEMPO_MAX_BPM:
-        raise state.fail(
-            f"the tempo must be from {TEMPO_MIN_BPM:.0f} to {TEMPO_MAX_BPM:.0f} quarter notes a minute, "
-            f"got {tempo:g}"
-        )
-    return tempo
+    try:
+        return check_tempo(float(_fraction(text, "tempo", state) * unit))
+    except PassageError as error:
+        raise state.fail(str(error)) from error
 
 
 def _note(element: Element, state: _State) -> Iterator[Note]:
