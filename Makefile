@@ -12,6 +12,7 @@ demo: .venv/app.stamp
 	$(PY) tools/demo.py --port $(PORT)
 
 test: checks
+	@mkdir -p var
 	$(PY) -m pytest
 
 checks: .venv/test.stamp

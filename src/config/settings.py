@@ -80,6 +80,8 @@ DATABASES = {
     "default": {
         "ENGINE": "django.db.backends.sqlite3",
         "NAME": VAR / "fair-reach.sqlite3",
+        # A file, so that every thread of the browser tests' server has a connection of its own.
+        "TEST": {"NAME": VAR / "test.sqlite3"},
         # All three together: write-ahead log, locks taken at the start, and patience.
         "OPTIONS": {
             "timeout": 20,

@@ -300,10 +300,12 @@ class Reason:
 def reasons(problem: Problem, route: Route) -> list[Reason]:
     """Say for every note of a route what speaks for it against its runner-up."""
     through = cost_through(problem)
-    return [_reason(problem, route.slots, place, through[place]) for place in range(len(route.slots))]
+    return [reason_for(problem, route, place, through[place]) for place in range(len(route.slots))]
 
 
-def _reason(problem: Problem, slots: Sequence[int | None], place: int, through: FloatArray) -> Reason:
+def reason_for(problem: Problem, route: Route, place: int, through: FloatArray) -> Reason:
+    """Say it for one note; `through` is its row of `cost_through`."""
+    slots = route.slots
     chosen = slots[place]
     others = [slot for slot in np.flatnonzero(problem.usable[place]).tolist() if slot != chosen]
     if chosen is None or not others:

@@ -12,6 +12,7 @@ from core.fingering import Fingering
 from core.moves import move_between
 from passages.engraving import engrave
 from passages.inspector import inspect
+from passages.score_svg import LinkMark, Slot, drawing_svg, link_svg, slot_svg
 from passages.settings import BenchSettings
 from passages.solution import Solution, settings_of, solve, where
 
@@ -20,33 +21,6 @@ DRAWING_HEIGHT, SLOT_GAP, LINK_HEIGHT = 90.0, 4.0, 12.0
 # Chance of a stumble from which a link is marked as one to work on, and as a hard one.
 LINK_CARE, LINK_HARD = 0.05, 0.20
 LINKS_ON_SHEET = 6
-
-
-@dataclass(frozen=True)
-class Slot:
-    """A chosen fingering at its place under the staff."""
-
-    note_id: str
-    x: float
-    left: float
-    top: float
-    symbol: str
-    label: str
-    selected: bool
-    pinned: bool
-    changed: bool
-    query: str
-
-
-@dataclass(frozen=True)
-class LinkMark:
-    """The link to the next note of the same line."""
-
-    x1: float
-    x2: float
-    y: float
-    level: str
-    label: str
 
 
 @dataclass(frozen=True)
@@ -62,8 +36,16 @@ class Line:
     links: list[LinkMark]
 
     @property
-    def link_y(self):
-        return self.height - LINK_HEIGHT / 2
+    def choosable(self):
+        """Links and drawings for the bench."""
+        link_y = self.height - LINK_HEIGHT / 2
+        slots = (slot_svg(slot, self.height, link_y) for slot in self.slots)
+        return "".join([*map(link_svg, self.links), *slots])
+
+    @property
+    def printed(self):
+        """Drawings for the sheet."""
+        return "".join(map(drawing_svg, self.slots))
 
 
 class Bench:
@@ -162,6 +144,7 @@ class Bench:
     def weights(self):
         return [(strand, f"{self.settings.weights[strand]:g}") for strand in STRANDS]
 
+    @cached_property
     def changed(self):
         """Ids of the notes whose fingering differs from the state before."""
         parent = self.state.parent
@@ -173,8 +156,7 @@ class Bench:
 
     def _lines(self, width_px):
         """Systems of the score with drawings and links."""
-        changed = self.changed()
-        return [self._line(s, changed) for s in engrave(self.solution.passage, width_px).systems]
+        return [self._line(s, self.changed) for s in engrave(self.solution.passage, width_px).systems]
 
     def _line(self, system, changed):
         top = system.height + SLOT_GAP
@@ -196,10 +178,6 @@ class Bench:
         )
 
     @property
-    def drawing_height(self):
-        return DRAWING_HEIGHT
-
-    @property
     def legend(self):
         """The large drawing of no touch at all: it names every lane and touch."""
         return hands(Fingering(), self.instrument)
@@ -211,12 +189,12 @@ class Bench:
     @property
     def status(self):
         """What a screen reader hears after a change."""
-        changed = len(self.changed())
+        changed = len(self.changed)
         said = f"{self.state.what}. " if self.state.parent else ""
         fingerings = "1 fingering" if changed == 1 else f"{changed} fingerings"
         return f"{said}{fingerings} changed. {self.faults:.1f} faults expected."
 
-    @property
+    @cached_property
     def drawing_width(self):
         width, height = compact_size(self.instrument)
         return width * DRAWING_HEIGHT / height
@@ -231,6 +209,8 @@ class Bench:
             x=x,
             left=x - home_x(self.instrument) * DRAWING_HEIGHT / compact_size(self.instrument)[1],
             top=top,
+            width=self.drawing_width,
+            height=DRAWING_HEIGHT,
             symbol=f"f-{entry.id}" if entry else "",
             label=label + (", changed" if event.id in changed else ""),
             selected=place == self.selected,

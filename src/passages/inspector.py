@@ -129,7 +129,7 @@ def _choice(bench, slot):
 
 def _why(solution, place, tried):
     """Why the chosen fingering stands here, or what the one tried would do, in words."""
-    reason = solution.reasons[place]
+    reason = solution.reason(place)
     if tried is None:
         return ""
     if not tried.chosen:

@@ -11,7 +11,16 @@ from core.errors import place as place_words
 from core.fingering import format_fingering
 from core.notation.musicxml import read_musicxml
 from core.passage import Event, Passage, sounding_events
-from core.route import Problem, Reason, Route, best_route, cost_through, make_problem, reasons, strand_faults
+from core.route import (
+    Problem,
+    Reason,
+    Route,
+    best_route,
+    cost_through,
+    make_problem,
+    reason_for,
+    strand_faults,
+)
 from passages.settings import BenchSettings
 
 
@@ -48,9 +57,8 @@ class Solution:
         """Cost of the best route through each candidate, see `core.route.cost_through`."""
         return cost_through(self.problem)
 
-    @cached_property
-    def reasons(self) -> list[Reason]:
-        return reasons(self.problem, self.route)
+    def reason(self, place: int) -> Reason:
+        return reason_for(self.problem, self.route, place, self.through[place])
 
     @cached_property
     def place(self):
