@@ -29,8 +29,12 @@ def main() -> None:
 
     from config.wsgi import application
 
+    try:
+        server = waitress.create_server(application, listen=f"127.0.0.1:{port}", threads=6, ident=None)
+    except OSError as error:
+        sys.exit(f"Port {port} cannot be used ({error.strerror}). Try another: make demo PORT=8001")
     print(f"Fair Reach is at http://127.0.0.1:{port}/   (stop it with Ctrl+C)", flush=True)
-    waitress.serve(application, listen=f"127.0.0.1:{port}", threads=6, ident=None)
+    server.run()
 
 
 if __name__ == "__main__":

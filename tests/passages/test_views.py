@@ -131,6 +131,12 @@ def test_a_bad_tempo_stays_in_its_field(signed_in, teacher, make_passage):
     assert 'value="9999"' in page
 
 
+def test_a_bad_set_up_stays_in_its_field(signed_in, teacher, make_passage):
+    page = change(signed_in, make_passage(teacher), "set-up", a4_hz="four forty").content.decode()
+    assert 'value="four forty"' in page
+    assert "<details open>" in page
+
+
 def test_set_up_by_the_form(signed_in, teacher, make_passage):
     passage = make_passage(teacher, "K:C\n^f'|")
     weights = {f"weight_{s}": "1" for s in ("pitch", "tone", "speaks", "hands")}

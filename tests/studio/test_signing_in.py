@@ -44,6 +44,7 @@ def test_sign_in_and_out(client, teacher):
         reverse("studio:sign-in"), {"username": teacher.username, "password": "nine weirs and a sluice"}
     )
     assert answer["Location"] == LIST
+    assert client.get(reverse("studio:sign-in"))["Location"] == LIST
     client.post(reverse("studio:sign-out"))
     assert client.get(LIST).status_code == 302
     wrong = client.post(reverse("studio:sign-in"), {"username": teacher.username, "password": "no"})

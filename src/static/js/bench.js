@@ -37,6 +37,7 @@ document.addEventListener("alpine:init", () => {
       window.scrollTo(0, page);
       if (part === "inspector") {
         this.select(new URL(url).searchParams.get("note"));
+        this.say(this.$root.querySelector(".slot.selected")?.getAttribute("aria-label") ?? "");
         if (new URL(url).searchParams.has("try")) this.tried()?.scrollIntoView({ block: "nearest" });
       }
       this.show();
@@ -48,7 +49,8 @@ document.addEventListener("alpine:init", () => {
       for (const slot of this.$root.querySelectorAll(".slot")) {
         const here = slot.dataset.note === note;
         slot.classList.toggle("selected", here);
-        slot.toggleAttribute("aria-current", here);
+        if (here) slot.setAttribute("aria-current", "true");
+        else slot.removeAttribute("aria-current");
         slot.setAttribute("tabindex", here ? "0" : "-1");
       }
       for (const field of this.$root.querySelectorAll('input[name="note"]')) field.value = note;
