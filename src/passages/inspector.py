@@ -137,7 +137,8 @@ def _why(solution, place, tried):
     if tried.pinned:
         return "Pinned by you."
     if reason.runner_up is None:
-        return "The only fingering to choose from here."
+        alone = len(solution.offered[place].candidates) == 1
+        return f"The only one to choose here{'' if alone else ', unless you pin another'}."
     rival = solution.offered[place].candidates[reason.runner_up].entry
     said = f"Chosen over {rival.kind.value}"
     said += f" for {reason.because.capitalize()}" if reason.because else ""

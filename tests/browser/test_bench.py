@@ -109,6 +109,15 @@ def test_back_and_reload_return_to_the_same_view(bench):
     expect(bench.locator(".badge.pinned")).to_have_count(0)
 
 
+def test_a_link_to_a_note_shows_it(watched, site):
+    from passages.models import Passage
+
+    watched.goto(f"{site}/passages/{Passage.objects.get().pk}/?note=n116")
+    watched.wait_for_load_state("networkidle")
+    expect(watched.locator(".slot.selected")).to_be_in_viewport()
+    expect(pitch(watched)).to_have_text("G6")
+
+
 def test_keys_help_and_the_ends(bench):
     bench.keyboard.press("?")
     expect(bench.get_by_role("dialog")).to_be_visible()

@@ -4,6 +4,10 @@ document.addEventListener("alpine:init", () => {
   Alpine.data("bench", () => ({
     busy: null,
 
+    init() {
+      this.show();
+    },
+
     // Fetch a part of the page and put it in; the address follows.
     async load(url, part, options = {}) {
       this.busy?.abort();
