@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from core.catalogue import Catalogue, Entry
 from core.errors import RouteError
 from core.fingering import Kind
+from core.keywork import missing_touches
 from core.passage import Event
 
 # Used on purpose, for colour or for practice: a route never takes them by itself, unless there
@@ -99,7 +100,7 @@ def _offer(
 
 def _not_fitted(entry: Entry, catalogue: Catalogue, fitted: frozenset[str]) -> str:
     instrument = catalogue.instrument
-    missing = instrument.missing_touches(entry.fingering, fitted)
+    missing = missing_touches(instrument, entry.fingering, fitted)
     labels = " and ".join(sorted(instrument.touch_by_name[name].label for name in missing))
     return f"needs {labels}, which is not fitted" if missing else ""
 

@@ -12,12 +12,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 from enum import StrEnum
-from typing import TYPE_CHECKING
 
 from core.errors import FingeringError
-
-if TYPE_CHECKING:
-    from core.instrument import Instrument
+from core.instrument import Instrument
 
 OPEN = "open"
 

@@ -13,7 +13,6 @@ from functools import cached_property
 from typing import Any, TypeVar
 
 from core.errors import CoreError, InstrumentError
-from core.fingering import Fingering
 from core.pitch import Interval, Pitch, parse_pitch
 
 HANDS = ("left", "right")
@@ -189,10 +188,6 @@ class Instrument:
     @cached_property
     def optional_touches(self) -> frozenset[str]:
         return frozenset(touch.name for touch in self.touches if touch.optional)
-
-    def missing_touches(self, fingering: Fingering, fitted: frozenset[str]) -> frozenset[str]:
-        """Optional touches that a fingering needs and this player's instrument lacks."""
-        return (fingering.touches & self.optional_touches) - fitted
 
     def in_range(self, written_pitch: Pitch) -> bool:
         return self.written_low.midi <= written_pitch.midi <= self.written_high.midi

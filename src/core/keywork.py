@@ -50,6 +50,11 @@ def mechanism(instrument: Instrument, fingering: Fingering) -> Mechanism:
     )
 
 
+def missing_touches(instrument: Instrument, fingering: Fingering, fitted: frozenset[str]) -> frozenset[str]:
+    """Optional touches that a fingering needs and the instrument in hand lacks."""
+    return (fingering.touches & instrument.optional_touches) - fitted
+
+
 def unholdable(instrument: Instrument, fingering: Fingering) -> list[str]:
     """Say which fingers are asked for more than they can hold at once.
 

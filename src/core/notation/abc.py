@@ -15,7 +15,7 @@ from fractions import Fraction
 
 from core.errors import NotationError, PassageError
 from core.notation.abc_fields import key, length_field, metre, tempo
-from core.notation.reading import Reading, single_notes
+from core.notation.source import Reading, single_notes
 from core.passage import LOUDNESS, NOTES_LIMIT, Bar, Note, Passage
 from core.pitch import Pitch
 

@@ -20,7 +20,7 @@ from defusedxml import DefusedXmlException
 from defusedxml.ElementTree import fromstring
 
 from core.errors import NotationError, PassageError, PitchError
-from core.notation.reading import Reading, single_notes
+from core.notation.source import Reading, single_notes
 from core.passage import (
     ARTICULATIONS,
     LOUDNESS,

@@ -2,37 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from dataclasses import dataclass
-from fractions import Fraction
-
 from core.errors import NotationError
-from core.passage import NOMINAL, Note, Passage, split_length
+from core.notation.abc import read_abc
+from core.notation.musicxml import read_musicxml, unpack_mxl
+from core.notation.source import Reading
+from core.passage import Passage
 from core.pitch import Interval
 
 FILE_BYTES_LIMIT = 5_000_000
-
-
-@dataclass(frozen=True)
-class Reading:
-    """A score as read.
-
-    Parameters
-    ----------
-    passage : Passage
-        Pitches as they stand in the source.
-    concert : bool
-        The source says that it is at concert pitch.
-    to_sounding : Interval or None
-        The source's own transposition from written to sounding, if it names one.
-    notices : tuple of str
-        What was left out, in a teacher's words.
-    """
-
-    passage: Passage
-    concert: bool = False
-    to_sounding: Interval | None = None
-    notices: tuple[str, ...] = ()
 
 
 def read_score(data: bytes) -> Reading:
@@ -49,22 +26,20 @@ def read_score(data: bytes) -> Reading:
     PassageError
         If it is readable but beyond the limits of a passage.
     """
-    from core.notation import abc, musicxml  # both build on this module
-
     if len(data) > FILE_BYTES_LIMIT:
         raise NotationError(
             f"the file must have at most {FILE_BYTES_LIMIT // 1_000_000} MB, "
             f"got {len(data) / 1e6:.1f} MB; export the one part that is worked on"
         )
     if data.startswith(b"PK"):
-        return musicxml.read_musicxml(musicxml.unpack_mxl(data))
+        return read_musicxml(unpack_mxl(data))
     text = data.lstrip(b"\xef\xbb\xbf \t\r\n")
     if text.startswith((b"<", b"\xff\xfe", b"\xfe\xff")):
-        return musicxml.read_musicxml(data)
+        return read_musicxml(data)
     if not text:
         raise NotationError("there is nothing to read; choose a file or type a line of notes")
     try:
-        return abc.read_abc(data.decode("utf-8-sig"))
+        return read_abc(data.decode("utf-8-sig"))
     except UnicodeDecodeError as error:
         raise NotationError(
             "this is neither MusicXML nor ABC text; export the part as MusicXML and try again"
@@ -90,44 +65,3 @@ def written_for(reading: Reading, instrument_to_sounding: Interval, pitch_is: st
     up = instrument_to_sounding.inverse
     shift = Interval(own.steps + up.steps, own.semitones + up.semitones)
     return reading.passage if shift == Interval(0, 0) else reading.passage.transposed(shift)
-
-
-def single_notes(note: Note, fail: Callable[[str], NotationError]) -> list[Note]:
-    """Split a note whose length no single note can have into tied notes.
-
-    Parameters
-    ----------
-    fail : callable
-        Makes an error that names the place of the note.
-
-    Raises
-    ------
-    NotationError
-        If the length is no multiple of a 256th note.
-    """
-    if note.nominal in NOMINAL:
-        return [note]
-    try:
-        lengths = split_length(note.nominal)
-    except ValueError as error:
-        raise fail(f"a note length cannot be written: {error}") from error
-    scale = Fraction(note.tuplet[1], note.tuplet[0])
-    parts = []
-    for place, length in enumerate(lengths):
-        first, last = place == 0, place == len(lengths) - 1
-        parts.append(
-            Note(
-                id=note.id if first else f"{note.id}.{place}",
-                written_pitch=note.written_pitch,
-                quarters=length * scale,
-                tuplet=note.tuplet,
-                tied=note.tied if last else not note.is_rest,
-                slur_start=note.slur_start and first,
-                slur_stop=note.slur_stop and last,
-                articulations=note.articulations if first else frozenset(),
-                dynamic=note.dynamic if first else "",
-                tempo_bpm=note.tempo_bpm if first else None,
-                fingering=note.fingering if first else "",
-            )
-        )
-    return parts
