@@ -24,6 +24,7 @@ def test_slurs_ties_tuplets_and_marks_survive():
     source = read_score((DATA / "demo" / "over-the-top-sluice.abc").read_bytes()).passage
     shipped = read_score((DATA / "demo" / "over-the-top-sluice.musicxml").read_bytes()).passage
     assert shipped == source
+    assert read_score(write_musicxml(source, ALTO, "Alto saxophone").encode()).passage == source
     assert sum(n.slur_start for n in source) == sum(n.slur_stop for n in source) > 10
     assert any(n.tuplet == (3, 2) for n in source)
     assert any(n.tied for n in source)
