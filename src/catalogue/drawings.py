@@ -87,6 +87,8 @@ def _compact(fingering, instrument):
     width, _ = compact_size(instrument)
     gap_y = MARGIN + HAND_GAP / 2 + PITCH_Y * sum(finger.hand == "left" for finger in instrument.fingers)
     parts.append(f'<path class="rule" d="M{MARGIN:g} {gap_y:g}H{width - MARGIN:g}"/>')
+    if not fingering.touches:  # otherwise it would look like a drawing left empty by mistake
+        parts.append(f'<text class="open-word" x="{width / 2:g}" y="{gap_y - 18:g}">open</text>')
     return "".join(parts)
 
 
