@@ -21,6 +21,7 @@ def tab_to(page, name, limit=40):
         page.keyboard.press("Tab")
         said = page.evaluate(
             "() => { const e = document.activeElement;"
+            " if (e.matches('body, main')) return '';"  # a page just opened; its text holds every name
             " return e.ariaLabel || e.labels?.[0]?.textContent || e.textContent || ''; }"
         )
         if name in said:
