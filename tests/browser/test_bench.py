@@ -32,15 +32,15 @@ def tab_to(page, name, limit=40):
 def test_from_an_uploaded_file_to_a_printed_sheet_by_keyboard_alone(watched, site):
     page = watched
     page.add_init_script("window.print = () => { document.title = 'printed'; }")
+    # Listened for from the start: told only at the press, the browser may be too late to pass it on.
+    page.on("filechooser", lambda chooser: chooser.set_files(SCORE))
     page.goto(f"{site}/passages/")
     tab_to(page, "New passage")
     page.keyboard.press("Enter")
     expect(page).to_have_title(re.compile("New passage"))
     page.wait_for_load_state("networkidle")
     tab_to(page, "A score")
-    with page.expect_file_chooser() as chooser:
-        page.keyboard.press("Enter")
-    chooser.value.set_files(SCORE)
+    page.keyboard.press("Enter")
     expect(page.locator("#preview h2")).to_contain_text("Over the Top Sluice")
     tab_to(page, "Title")
     page.keyboard.type("By keyboard")
