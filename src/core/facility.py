@@ -25,7 +25,6 @@ clarinet performance, Music Perception 26.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
@@ -57,14 +56,6 @@ PARTIAL_S = 0.010
 
 # Spread of the logarithm of the time needed: about a quarter from one playing to the next.
 LOG_SPREAD = 0.25
-
-
-@dataclass(frozen=True)
-class Effect:
-    """One part of the time a move needs, in seconds, with its name in words."""
-
-    words: str
-    seconds: float
 
 
 EFFECT_WORDS = {

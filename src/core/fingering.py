@@ -81,11 +81,6 @@ class Fingering:
         return Held.MOMENTARY if touch in self.momentary else None
 
 
-def pressed(*touches: str) -> Fingering:
-    """A fingering with every named touch fully pressed."""
-    return Fingering(full=frozenset(touches))
-
-
 def parse_fingering(text: str, instrument: Instrument) -> Fingering:
     """Read a fingering in the notation above.
 

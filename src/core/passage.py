@@ -108,7 +108,6 @@ class Place:
     note: Note
     bar: int
     beat: Fraction
-    onset_quarters: Fraction
 
 
 @dataclass(frozen=True)
@@ -140,14 +139,13 @@ class Passage:
     @cached_property
     def places(self) -> tuple[Place, ...]:
         """Every note and rest with its place; an upbeat at the start is bar 0."""
-        found, onset, beat_type = [], Fraction(0), 4
+        found, beat_type = [], 4
         for number, bar in enumerate(self.bars, start=0 if self.has_upbeat else 1):
             beat_type = bar.time[1] if bar.time else beat_type
             into = Fraction(0)
             for note in bar.notes:
-                found.append(Place(note, number, 1 + into * beat_type / 4, onset + into))
+                found.append(Place(note, number, 1 + into * beat_type / 4))
                 into += note.quarters
-            onset += into
         return tuple(found)
 
     @property

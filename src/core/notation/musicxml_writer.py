@@ -42,7 +42,7 @@ def write_musicxml(passage: Passage, to_sounding: Interval, part_name: str) -> s
     SubElement(score_part, "part-name").text = part_name
     part = SubElement(root, "part", id="P1")
     divisions = math.lcm(1, *(note.quarters.denominator for note in passage))
-    writer = _Writer(divisions, passage)
+    writer = _Writer(divisions)
     first = 0 if passage.has_upbeat else 1
     for number, bar in enumerate(passage.bars, start=first):
         measure = SubElement(part, "measure", number=str(number))
@@ -58,13 +58,11 @@ def write_musicxml(passage: Passage, to_sounding: Interval, part_name: str) -> s
 class _Writer:
     """What runs on from bar to bar while a passage is written."""
 
-    def __init__(self, divisions: int, passage: Passage) -> None:
+    def __init__(self, divisions: int) -> None:
         self.divisions = divisions
-        self.passage = passage
         self.key = 0
         self.time = (4, 4)
         self.tied_in = False
-        self.in_slur = False
 
     def attributes(self, measure: Element, bar: Bar, to_sounding: Interval | None) -> None:
         first = to_sounding is not None
