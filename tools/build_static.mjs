@@ -15,6 +15,9 @@ const copies = {
   "src/static/fonts/inter-LICENSE.txt": "@fontsource-variable/inter/LICENSE",
   "src/static/fonts/noto-music.woff2": "@fontsource/noto-music/files/noto-music-music-400-normal.woff2",
   "src/static/fonts/noto-music-LICENSE.txt": "@fontsource/noto-music/LICENSE",
+  "src/static/fonts/noto-symbols.woff2": "@fontsource/noto-sans-symbols/files/noto-sans-symbols-symbols-400-normal.woff2",
+  "src/static/fonts/noto-symbols-bold.woff2": "@fontsource/noto-sans-symbols/files/noto-sans-symbols-symbols-700-normal.woff2",
+  "src/static/fonts/noto-symbols-LICENSE.txt": "@fontsource/noto-sans-symbols/LICENSE",
   "tests/vendor/axe.min.js": "axe-core/axe.min.js",
 };
 

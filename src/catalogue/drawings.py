@@ -9,13 +9,13 @@ thumbs, palms, sides and little fingers square.
 from html import escape
 
 from core.fingering import Fingering, Held, format_fingering
-from core.instrument import HANDS, Instrument
+from core.instrument import HANDS, Finger, Instrument, Touch
 from core.moves import STACK_DIGITS
 
 # The compact form, in its own units.
 PITCH_X, PITCH_Y, HAND_GAP, MARGIN = 8.8, 9.4, 7.0, 1.0
 # The large form.
-LARGE_X, LARGE_Y, LABEL_WIDTH, HAND_TITLE, BETWEEN_HANDS, RADIUS = 31.0, 31.0, 52.0, 26.0, 22.0, 13.0
+LARGE_X, LARGE_Y, LABEL_WIDTH, HAND_TITLE, BETWEEN_HANDS, RADIUS = 28.5, 31.0, 52.0, 26.0, 20.0, 12.8
 
 WORDS = {
     Held.FULL: "pressed",
@@ -41,6 +41,18 @@ def describe(fingering: Fingering, instrument: Instrument) -> str:
     return ". ".join(parts) + "."
 
 
+def lanes_of(instrument: Instrument, hand: str = "") -> list[tuple[Finger, list[Touch]]]:
+    """The lanes of one hand, or both: a finger with its touches, twice where they fill two rows."""
+    lanes = []
+    for finger in instrument.fingers:
+        if hand and finger.hand != hand:
+            continue
+        touches = instrument.reach(finger)
+        rows = sorted({touch.row for touch in touches})
+        lanes += [(finger, [touch for touch in touches if touch.row == row]) for row in rows]
+    return lanes
+
+
 def _columns(instrument):
     columns = [touch.column for touch in instrument.touches]
     return min(columns), max(columns)
@@ -50,7 +62,7 @@ def compact_size(instrument: Instrument) -> tuple[float, float]:
     """Width and height of the compact form."""
     low, high = _columns(instrument)
     width = (high - low + 1) * PITCH_X + 2 * MARGIN
-    return width, len(instrument.fingers) * PITCH_Y + HAND_GAP + 2 * MARGIN
+    return width, len(lanes_of(instrument)) * PITCH_Y + HAND_GAP + 2 * MARGIN
 
 
 def home_x(instrument: Instrument) -> float:
@@ -76,16 +88,15 @@ def small_hands(fingering: Fingering, instrument: Instrument) -> str:
 def _compact(fingering, instrument):
     low, _ = _columns(instrument)
     parts = []
-    for lane, finger in enumerate(instrument.fingers):
+    for lane, (finger, touches) in enumerate(lanes_of(instrument)):
         y = MARGIN + (lane + 0.5) * PITCH_Y + (HAND_GAP if finger.hand == "right" else 0.0)
-        touches = [touch for touch in instrument.touches if touch.finger == finger.name]
         xs = [MARGIN + (touch.column - low + 0.5) * PITCH_X for touch in touches]
         if len(xs) > 1:
             parts.append(f'<path class="lane" d="M{min(xs):g} {y:g}H{max(xs):g}"/>')
         for touch, x in zip(touches, xs, strict=True):
             parts.append(_mark(x, y, 4.1, finger.digit in STACK_DIGITS, fingering.held(touch.name)))
     width, _ = compact_size(instrument)
-    gap_y = MARGIN + HAND_GAP / 2 + PITCH_Y * sum(finger.hand == "left" for finger in instrument.fingers)
+    gap_y = MARGIN + HAND_GAP / 2 + PITCH_Y * len(lanes_of(instrument, "left"))
     parts.append(f'<path class="rule" d="M{MARGIN:g} {gap_y:g}H{width - MARGIN:g}"/>')
     if not fingering.touches:  # otherwise it would look like a drawing left empty by mistake
         parts.append(f'<text class="open-word" x="{width / 2:g}" y="{gap_y - 18:g}">open</text>')
@@ -112,37 +123,49 @@ def _shape(x, y, r, is_round):
     return f"M{x - side:g} {y - side:g}h{2 * side:g}v{2 * side:g}h{-2 * side:g}z"
 
 
-def hands(fingering: Fingering, instrument: Instrument, marks: dict[str, str] | None = None) -> str:
+def hands(
+    fingering: Fingering,
+    instrument: Instrument,
+    marks: dict[str, str] | None = None,
+    links: dict[str, str] | None = None,
+) -> str:
     """The large form, left hand beside right, with the names of fingers and touches.
 
-    `marks` says what each touch does in a move: stays, lifts, presses, slides-from, slides-to, rolls.
+    `marks` says what each touch does in a move: stays, lifts, presses, slides-from, slides-to, rolls,
+    flicks. `links` gives an address to each touch, to press it or let it go.
     """
-    parts, left = [], 0.0
-    lanes = 0
+    parts, left, most = [], 0.0, 0
     for hand in HANDS:
-        fingers = [finger for finger in instrument.fingers if finger.hand == hand]
-        columns = [t.column for t in instrument.touches if instrument.finger(t.finger).hand == hand]
+        lanes = lanes_of(instrument, hand)
+        columns = [touch.column for _, touches in lanes for touch in touches]
         parts.append(f'<text class="hand" x="{left:g}" y="17">{hand.capitalize()} hand</text>')
-        for lane, finger in enumerate(fingers):
+        named = ""
+        for lane, (finger, touches) in enumerate(lanes):
             y = HAND_TITLE + (lane + 0.5) * LARGE_Y
             home = left + LABEL_WIDTH + (0.5 - min(columns)) * LARGE_X
-            parts.append(_large_lane(fingering, instrument, finger, marks or {}, left, home, y))
+            if finger.name != named:
+                busy = any(
+                    fingering.held(t.name) or (marks or {}).get(t.name, "stays") != "stays"
+                    for t in instrument.reach(finger)
+                )
+                name = "finger busy" if busy else "finger"
+                parts.append(f'<text class="{name}" x="{left:g}" y="{y + 5:g}">{finger.digit}</text>')
+            named = finger.name
+            parts.append(_large_lane(fingering, finger, touches, marks or {}, links or {}, home, y))
         left += LABEL_WIDTH + (max(columns) - min(columns) + 1) * LARGE_X + BETWEEN_HANDS
-        lanes = max(lanes, len(fingers))
+        most = max(most, len(lanes))
     title = escape(f"{format_fingering(fingering, instrument)}. {describe(fingering, instrument)}")
+    role = "group" if links else "img"
     return (
-        f'<svg class="hands" viewBox="0 0 {left - BETWEEN_HANDS:g} {HAND_TITLE + lanes * LARGE_Y:g}" '
-        f'role="img"><title>{title}</title>{"".join(parts)}</svg>'
+        f'<svg class="hands" viewBox="0 0 {left - BETWEEN_HANDS:g} {HAND_TITLE + most * LARGE_Y:g}" '
+        f'role="{role}"><title>{title}</title>{"".join(parts)}</svg>'
     )
 
 
-def _large_lane(fingering, instrument, finger, marks, left, home, y):
-    touches = [touch for touch in instrument.touches if touch.finger == finger.name]
+def _large_lane(fingering, finger, touches, marks, links, home, y):
     xs = {touch.name: home + touch.column * LARGE_X for touch in touches}
-    busy = any(fingering.held(name) or marks.get(name, "stays") != "stays" for name in xs)
     start, end = min(xs.values()) - LARGE_X / 2, max(xs.values()) + LARGE_X / 2
     parts = [
-        f'<text class="finger{" busy" if busy else ""}" x="{left:g}" y="{y + 5:g}">{finger.digit}</text>',
         f'<rect class="finger-lane" x="{start:g}" y="{y - LARGE_Y * 0.45:g}" width="{end - start:g}" '
         f'height="{LARGE_Y * 0.9:g}" rx="{LARGE_Y * 0.4:g}"/>',
     ]
@@ -151,7 +174,17 @@ def _large_lane(fingering, instrument, finger, marks, left, home, y):
         parts.append(f'<path class="slide" d="M{slides["slides-from"]:g} {y:g}H{slides["slides-to"]:g}"/>')
     for touch in touches:
         held, mark = fingering.held(touch.name), marks.get(touch.name, "")
-        parts.append(_large_touch(xs[touch.name], y, touch, held, mark, finger.digit in STACK_DIGITS))
+        drawn = _large_touch(xs[touch.name], y, touch, held, mark, finger.digit in STACK_DIGITS)
+        if touch.name in links:
+            state = WORDS[held] if held else "off"
+            drawn = (
+                f'<a class="toggle" href="{escape(links[touch.name])}" data-swap '
+                f'data-touch="{escape(touch.name)}" '
+                f'aria-label="{escape(f"{finger.hand} {touch.label}: {state}")}">'
+                f'<rect class="hit" x="{xs[touch.name] - LARGE_X / 2:g}" y="{y - LARGE_Y / 2:g}" '
+                f'width="{LARGE_X:g}" height="{LARGE_Y:g}"/>{drawn}</a>'
+            )
+        parts.append(drawn)
     return "".join(parts)
 
 
@@ -164,7 +197,7 @@ def _large_touch(x, y, touch, held, mark, is_round):
         parts.append(f'<path class="touch full" d="M{x - r:g} {y:g}a{r:g} {r:g} 0 0 0 {2 * r:g} 0z"/>')
     tone = "on" if held is Held.FULL else "off"
     parts.append(f'<text class="touch-name {tone}" x="{x:g}" y="{y + 4.6:g}">{escape(touch.short)}</text>')
-    if mark in ("lifts", "presses", "slides-from", "slides-to", "rolls"):
+    if mark in ("lifts", "presses", "slides-from", "slides-to", "rolls", "flicks"):
         up = mark in ("lifts", "slides-from")
         tip = -5 if up else 5
         ax, ay = x + 11, y - 11 - tip / 2

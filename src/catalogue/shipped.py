@@ -1,4 +1,4 @@
-"""Instruments and fingering charts that ship with the application, read once."""
+"""Fingering charts that ship with the application, read once."""
 
 from functools import cache
 
@@ -6,20 +6,16 @@ from django.conf import settings
 
 from core.catalogue import Catalogue, parse_catalogue
 from core.faults import Library, make_library
-from core.instrument import Instrument, parse_instrument
+from studio.shipped import INSTRUMENTS, instrument
 
-INSTRUMENTS = {"alto-saxophone": "Alto saxophone"}
-
-
-@cache
-def instrument(name: str) -> Instrument:
-    return parse_instrument((settings.DATA / "instruments" / f"{name}.toml").read_text("utf-8"))
+__all__ = ["INSTRUMENTS", "catalogue", "instrument", "library"]
 
 
 @cache
 def catalogue(name: str) -> Catalogue:
-    text = (settings.DATA / "fingerings" / f"{name}.csv").read_text("utf-8")
-    return parse_catalogue(text, instrument(name))
+    model = instrument(name)
+    folder = settings.DATA / "fingerings"
+    return parse_catalogue([(folder / f"{chart}.csv").read_text("utf-8") for chart in model.charts], model)
 
 
 @cache

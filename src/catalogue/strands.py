@@ -2,56 +2,107 @@
 
 One compact drawing wherever a fingering appears. What a strand rests on has a mark of its own,
 by form: taught a diamond, modelled an open ring, judged a triangle, measured a filled disc,
-unknown a dashed line from end to end without a mark. The bar is the spread.
+unknown a dashed line from end to end without a mark. Each mark has its own spread as a line; the
+broad bar is what the sources come to together.
 """
 
 from dataclasses import dataclass
 from html import escape
 
-from core.catalogue import Entry
-from core.evidence import Basis, Estimate, pitch_estimate, speaks_estimate, tone_estimate
+from core.catalogue import Entry, Speaks, Tone
+from core.evidence import (
+    HANDS_VALUE,
+    SPEAKS_VALUE,
+    TONE_VALUE,
+    Basis,
+    Estimate,
+    Evidence,
+    nearest_word,
+)
+from core.evidence import Strand as Sources
 
 WIDTH, ROW, LEFT, RIGHT = 166.0, 22.0, 56.0, 159.0
 CENTS_SHOWN = 50.0
 STUMBLES_SHOWN = 0.5
+COUNTED = {Basis.JUDGED: ("judgement", "judgements"), Basis.MEASURED: ("reading", "readings")}
 
 
 @dataclass(frozen=True)
-class Strand:
-    """One strand: its name, words for it, and where its mark and bar stand from 0 to 1."""
+class Mark:
+    """One source: where its mark stands from 0 to 1, and its spread."""
 
-    name: str
-    words: str
     basis: Basis
     at: float
     low: float
     high: float
 
 
-def strands_of(entry: Entry, into: float | None, out_of: float | None) -> list[Strand]:
-    """The four strands of an entry; `into` and `out_of` are chances of a stumble, None at an end."""
-    return [_pitch(entry), _tone(entry), _speaks(entry), _hands(into, out_of)]
+@dataclass(frozen=True)
+class Strand:
+    """One strand: its name, words for it, what it rests on, its sources, and what they come to."""
+
+    name: str
+    words: str
+    rests_on: str
+    marks: tuple[Mark, ...]
+    low: float
+    high: float
 
 
-def _place(value, spread, low, high):
-    scale = high - low
-    cut = [min(1.0, max(0.0, (v - low) / scale)) for v in (value, value - spread, value + spread)]
-    return {"at": cut[0], "low": cut[1], "high": cut[2]}
+@dataclass(frozen=True)
+class Stumbles:
+    """Chances of a stumble of the hands, least and most, and how they are said."""
+
+    chances: tuple[float, ...]
+    words: str
 
 
-def _unknown(name):
-    return Strand(name, "unknown", Basis.UNKNOWN, 0.5, 0.0, 1.0)
+def strands_of(entry: Entry, known: Evidence, stumbles: Stumbles | None = None) -> list[Strand]:
+    """The four strands of an entry under what is known of it, and of the moves into and out of it."""
+    return [
+        _pitch(entry, known.pitch),
+        _worded("Tone", known.tone, entry.tone, TONE_VALUE),
+        _worded("Speaks", known.speaks, entry.speaks, SPEAKS_VALUE),
+        _hands(known.hands, stumbles),
+    ]
 
 
-def _pitch(entry):
-    estimate = pitch_estimate(entry)
-    if estimate.basis is Basis.UNKNOWN:
-        return _unknown("Pitch")
-    tendency = entry.tendency
-    words = f"{cents_words(estimate.value)} ({tendency.low:+.0f} to {tendency.high:+.0f})".replace("-", "−")
-    return Strand(
-        "Pitch", words, estimate.basis, **_place(estimate.value, estimate.spread, -CENTS_SHOWN, CENTS_SHOWN)
-    )
+def in_and_out(into: float | None, out_of: float | None) -> Stumbles | None:
+    """Stumbles on the way into and out of a note of a passage; None at an end."""
+    named = [(name, chance) for name, chance in (("in", into), ("out", out_of)) if chance is not None]
+    if not named:
+        return None
+    said = ", ".join(f"{name} {per_hundred(chance)}" for name, chance in named)
+    return Stumbles(tuple(chance for _, chance in named), f"{said} in 100 stumble")
+
+
+def _mark(estimate: Estimate, low: float, high: float) -> Mark:
+    values = (estimate.value, estimate.value - estimate.spread, estimate.value + estimate.spread)
+    return Mark(estimate.basis, *(min(1.0, max(0.0, (v - low) / (high - low))) for v in values))
+
+
+def _strand(name, words, sources: Sources, low=0.0, high=1.0):
+    if not sources.sources:
+        return Strand(name, "unknown", "", (), 0.0, 1.0)
+    whole = _mark(sources.combined, low, high)
+    marks = tuple(_mark(source, low, high) for source in sources.sources)
+    return Strand(name, words, ", ".join(map(_rests_on, sources.sources)), marks, whole.low, whole.high)
+
+
+def _rests_on(source: Estimate) -> str:
+    if not source.count:
+        return str(source.basis)
+    one, many = COUNTED[source.basis]
+    return f"{source.count} {one if source.count == 1 else many}"
+
+
+def _pitch(entry, sources):
+    combined, tendency = sources.combined, entry.tendency
+    if [source.basis for source in sources.sources] == [Basis.TAUGHT]:
+        words = f"{cents_words(combined.value)} ({tendency.low:+.0f} to {tendency.high:+.0f})"
+    else:
+        words = f"{cents_words(combined.value)}, give or take {combined.spread:.0f}"
+    return _strand("Pitch", words.replace("-", "−"), sources, -CENTS_SHOWN, CENTS_SHOWN)
 
 
 def cents_words(cents: float) -> str:
@@ -61,32 +112,20 @@ def cents_words(cents: float) -> str:
     return f"{abs(cents):.0f} cents {'sharp' if cents > 0 else 'flat'}"
 
 
-def _worded(name, word, estimate: Estimate):
-    if estimate.basis is Basis.UNKNOWN:
-        return _unknown(name)
-    return Strand(name, str(word), estimate.basis, **_place(estimate.value, estimate.spread, 0.0, 1.0))
+def _worded(name, sources, taught: Tone | Speaks | None, scale):
+    only_taught = [source.basis for source in sources.sources] == [Basis.TAUGHT]
+    return _strand(name, str(taught if only_taught else nearest_word(scale, sources.combined.value)), sources)
 
 
-def _tone(entry):
-    return _worded("Tone", entry.tone, tone_estimate(entry))
-
-
-def _speaks(entry):
-    return _worded("Speaks", entry.speaks, speaks_estimate(entry))
-
-
-def _hands(into, out_of):
-    said = [
-        f"{name} {per_hundred(chance)}"
-        for name, chance in (("in", into), ("out", out_of))
-        if chance is not None
-    ]
-    chances = [chance for chance in (into, out_of) if chance is not None]
-    if not chances:
-        return _unknown("Hands")
-    ends = sorted(1.0 - min(chance, STUMBLES_SHOWN) / STUMBLES_SHOWN for chance in chances)
-    words = ", ".join(said) + " in 100 stumble"
-    return Strand("Hands", words, Basis.MODELLED, ends[0], ends[0], ends[-1])
+def _hands(sources, stumbles):
+    if stumbles is None:
+        words = str(nearest_word(HANDS_VALUE, sources.combined.value)) if sources.sources else ""
+        return _strand("Hands", words, sources)
+    ends = sorted(1.0 - min(chance, STUMBLES_SHOWN) / STUMBLES_SHOWN for chance in stumbles.chances)
+    rings = tuple(Mark(Basis.MODELLED, end, end, end) for end in dict.fromkeys((ends[0], ends[-1])))
+    judged = tuple(_mark(source, 0.0, 1.0) for source in sources.sources)
+    rests_on = ", ".join([str(Basis.MODELLED), *map(_rests_on, sources.sources)])
+    return Strand("Hands", stumbles.words, rests_on, (*rings, *judged), ends[0], ends[-1])
 
 
 def per_hundred(chance: float) -> str:
@@ -98,7 +137,7 @@ def per_hundred(chance: float) -> str:
 def sentence(strands: list[Strand]) -> str:
     """The strands in words, for screen readers and for people who read words."""
     return "; ".join(
-        f"{strand.name}: {strand.words}" + ("" if strand.basis is Basis.UNKNOWN else f", {strand.basis}")
+        f"{strand.name}: {strand.words}" + (f", {strand.rests_on}" if strand.rests_on else "")
         for strand in strands
     )
 
@@ -112,29 +151,37 @@ def strands_svg(strands: list[Strand]) -> str:
     )
 
 
+def _x(part):
+    return LEFT + (RIGHT - LEFT) * part
+
+
 def _row(strand, place):
     y = (place + 0.5) * ROW
-    unknown = strand.basis is Basis.UNKNOWN
-    x, low, high = (LEFT + (RIGHT - LEFT) * part for part in (strand.at, strand.low, strand.high))
     parts = [f'<text class="strand-name" x="0" y="{y + 4.5:g}">{strand.name}</text>']
-    parts.append(f'<path class="axis{" dashed" if unknown else ""}" d="M{LEFT:g} {y:g}H{RIGHT:g}"/>')
+    parts.append(f'<path class="axis{"" if strand.marks else " dashed"}" d="M{LEFT:g} {y:g}H{RIGHT:g}"/>')
     if strand.name == "Pitch":
         middle = (LEFT + RIGHT) / 2
         parts.append(f'<path class="zero" d="M{middle:g} {y - 7:g}V{y + 7:g}"/>')
-    if not unknown:
-        parts.append(f'<path class="spread" d="M{low:g} {y:g}H{high:g}"/>{_basis_mark(strand, x, high, y)}')
+    if strand.marks:
+        parts.append(f'<path class="spread" d="M{_x(strand.low):g} {y:g}H{_x(strand.high):g}"/>')
+    several = len({mark.basis for mark in strand.marks}) > 1
+    for mark in strand.marks:
+        lift = {Basis.TAUGHT: 5.0, Basis.MODELLED: 5.0, Basis.JUDGED: -5.0}.get(mark.basis, 0.0) * several
+        parts.append(_basis_mark(mark, y + lift, 4.2 if several else 6.0, whisker=several))
     return "".join(parts)
 
 
-def _basis_mark(strand, x, high, y):
-    match strand.basis:
+def _basis_mark(mark, y, r, *, whisker):
+    x = _x(mark.at)
+    line = f'<path class="whisker" d="M{_x(mark.low):g} {y:g}H{_x(mark.high):g}"/>' if whisker else ""
+    match mark.basis:
         case Basis.TAUGHT:
-            return f'<path class="mark" d="M{x - 6:g} {y:g}l6 -6l6 6l-6 6z"/>'
-        case Basis.MODELLED if strand.name == "Hands":
-            return "".join(f'<circle class="mark ring" cx="{end:g}" cy="{y:g}" r="5"/>' for end in (x, high))
+            return f'{line}<path class="mark" d="M{x - r:g} {y:g}l{r:g} {-r:g}l{r:g} {r:g}l{-r:g} {r:g}z"/>'
         case Basis.MODELLED:
-            return f'<circle class="mark ring" cx="{x:g}" cy="{y:g}" r="5"/>'
+            return f'{line}<circle class="mark ring" cx="{x:g}" cy="{y:g}" r="{r * 0.83:g}"/>'
         case Basis.JUDGED:
-            return f'<path class="mark" d="M{x - 6:g} {y + 5:g}h12l-6 -11z"/>'
+            return (
+                f'{line}<path class="mark" d="M{x - r:g} {y + r * 0.83:g}h{2 * r:g}l{-r:g} {-r * 1.8:g}z"/>'
+            )
         case _:
-            return f'<circle class="mark" cx="{x:g}" cy="{y:g}" r="5"/>'
+            return f'{line}<circle class="mark" cx="{x:g}" cy="{y:g}" r="{r * 0.83:g}"/>'

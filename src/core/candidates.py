@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from core.catalogue import Catalogue, Entry
 from core.errors import RouteError
 from core.fingering import Kind
-from core.keywork import missing_touches
+from core.keywork import missing
 from core.passage import Event
 
 # Used on purpose, for colour or for practice: a route never takes them by itself, unless there
@@ -26,10 +26,13 @@ class Candidate:
     ----------
     bar : str
         Why a route may not take it, in a teacher's words; empty if it may.
+    preferred : bool
+        Preferred by the teacher for this note on this instrument.
     """
 
     entry: Entry
     bar: str = ""
+    preferred: bool = False
 
 
 @dataclass(frozen=True)
@@ -57,30 +60,37 @@ def offers(
     fitted: frozenset[str],
     pins: Mapping[str, str],
     bans: Mapping[str, Collection[str]],
+    preferred: Collection[str] = (),
 ) -> list[Offer]:
     """Find the fingerings that may serve each note.
 
     Parameters
     ----------
     fitted : frozenset of str
-        Optional touches that the instrument in hand has.
+        Optional touches and fittings that the instrument in hand has.
     pins : mapping of note id to entry id
         The only fingering that a route may take there, even if it is banned as well.
     bans : mapping of note id to entry ids
+    preferred : collection of entry ids
 
     Raises
     ------
     RouteError
-        If a pinned entry is not one for its note, or needs a touch that is not fitted.
+        If a pinned entry is not one for its note, or needs what is not fitted.
     """
     return [
-        _offer(event, catalogue, fitted, pins.get(event.id), frozenset(bans.get(event.id, ())))
+        _offer(event, catalogue, fitted, pins.get(event.id), frozenset(bans.get(event.id, ())), preferred)
         for event in events
     ]
 
 
 def _offer(
-    event: Event, catalogue: Catalogue, fitted: frozenset[str], pin: str | None, bans: frozenset[str]
+    event: Event,
+    catalogue: Catalogue,
+    fitted: frozenset[str],
+    pin: str | None,
+    bans: frozenset[str],
+    preferred: Collection[str],
 ) -> Offer:
     entries = catalogue.by_midi.get(event.written_pitch.midi, ())
     refused = tuple(
@@ -89,7 +99,12 @@ def _offer(
     at_hand = [entry for entry in entries if not _not_fitted(entry, catalogue, fitted)]
     only_on_purpose = all(entry.kind in ON_PURPOSE for entry in at_hand if entry.id not in bans)
     candidates = tuple(
-        Candidate(entry, _bar(entry, pin, bans, only_on_purpose=only_on_purpose)) for entry in at_hand
+        Candidate(
+            entry,
+            _bar(entry, pin, bans, only_on_purpose=only_on_purpose),
+            preferred=entry.id in preferred,
+        )
+        for entry in at_hand
     )
     if pin is not None and pin not in {entry.id for entry in at_hand}:
         raise RouteError(f"the pinned fingering {pin!r} cannot serve written {event.written_pitch}")
@@ -100,9 +115,9 @@ def _offer(
 
 def _not_fitted(entry: Entry, catalogue: Catalogue, fitted: frozenset[str]) -> str:
     instrument = catalogue.instrument
-    missing = missing_touches(instrument, entry.fingering, fitted)
-    labels = " and ".join(sorted(instrument.touch_by_name[name].label for name in missing))
-    return f"needs {labels}, which is not fitted" if missing else ""
+    lacking = missing(instrument, entry.fingering, entry.requires, fitted)
+    labels = " and ".join(sorted(instrument.optional[name] for name in lacking))
+    return f"needs {labels}, which is not fitted" if lacking else ""
 
 
 def _bar(entry: Entry, pin: str | None, bans: frozenset[str], *, only_on_purpose: bool) -> str:

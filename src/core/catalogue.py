@@ -8,24 +8,25 @@ from __future__ import annotations
 
 import csv
 import io
-import math
 from collections import defaultdict
-from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
+from collections.abc import Collection, Iterable, Mapping, Sequence
+from dataclasses import dataclass, replace
 from enum import StrEnum
 from functools import cached_property
 
 from core.errors import CatalogueError, CoreError
 from core.fingering import Fingering, Kind, format_fingering, parse_fingering
 from core.instrument import Instrument
-from core.keywork import mechanism, unholdable
+from core.keywork import mechanism, partial_semitones, partials_of, unholdable
 from core.pitch import Pitch, parse_pitch
 
 COLUMNS = [
     *("id", "note", "kind", "touches", "requires", "partial", "cents", "cents_low", "cents_high"),
-    *("tone", "speaks", "good_for", "avoid_when", "confidence", "source", "reason"),
+    *("tone", "speaks", "good_for", "avoid_when", "only_from", "school", "confidence", "source", "reason"),
 ]
-SOURCES = ("general teaching practice", "derived from the mechanism", "overtone arithmetic")
+OWN = "teacher's own"
+SOURCES = ("general teaching practice", "derived from the mechanism", "overtone arithmetic", OWN)
+SCHOOLS = ("", "lift", "half-hole", "flick the vent", "hold the vent")
 CENTS_LIMIT = 100.0
 
 
@@ -82,7 +83,11 @@ class Entry:
     tendency, tone, speaks
         None is unknown.
     requires : frozenset of str
-        Optional touches that must be fitted.
+        Optional touches and fittings that must be there.
+    only_from : frozenset of str
+        Touches that the fingering before must hold; after any other it is not to be counted on.
+    school : str
+        Teaching position to which it belongs where teachers disagree, one of `SCHOOLS`.
     reason : str
         Why the mechanism reads otherwise; empty where it agrees.
     """
@@ -98,6 +103,8 @@ class Entry:
     speaks: Speaks | None
     good_for: str
     avoid_when: str
+    only_from: frozenset[str]
+    school: str
     confidence: Confidence
     source: str
     reason: str
@@ -126,6 +133,20 @@ class Catalogue:
         """Place of each entry's id in `entries`."""
         return {entry.id: place for place, entry in enumerate(self.entries)}
 
+    def with_own(self, own: Iterable[Entry], hidden: Collection[str] = ()) -> Catalogue:
+        """The chart with a teacher's own entries added and those that they hide taken away.
+
+        An own entry for the same note and touches takes the place of the shipped one.
+        """
+        added = tuple(own)
+        same = {(entry.note.midi, entry.fingering) for entry in added}
+        kept = (
+            entry
+            for entry in self.entries
+            if entry.id not in hidden and (entry.note.midi, entry.fingering) not in same
+        )
+        return replace(self, entries=(*kept, *added))
+
     def gaps(self) -> list[int]:
         """Semitones of the instrument's range without a supported fingering."""
         low, high = self.instrument.written_low.midi, self.instrument.written_high.midi
@@ -139,49 +160,43 @@ class Catalogue:
         return None
 
 
-def partial_semitones(partial: int) -> int:
-    """Nearest semitones of a partial above its fundamental.
-
-    Examples
-    --------
-    >>> [partial_semitones(n) for n in (1, 2, 3, 4, 5, 6)]
-    [0, 12, 19, 24, 28, 31]
-    """
-    return round(12 * math.log2(partial))
-
-
-def parse_catalogue(text: str, instrument: Instrument) -> Catalogue:
-    """Read a chart and check every row against the instrument.
+def parse_catalogue(charts: Sequence[str], instrument: Instrument) -> Catalogue:
+    """Read the charts of an instrument and check every row against it.
 
     Parameters
     ----------
-    text : str
-        CSV with the columns of `COLUMNS`; lines that start with ``#`` are comments.
+    charts : sequence of str
+        CSV with the columns of `COLUMNS`, from the family's to the instrument's own; lines that
+        start with ``#`` are comments. A row with the id of one in an earlier chart replaces it.
 
     Raises
     ------
     CatalogueError
         Naming the row and what is wrong with it.
     """
-    lines = [line for line in text.splitlines() if line.strip() and not line.startswith("#")]
-    reader = csv.DictReader(lines)
-    if list(reader.fieldnames or ()) != COLUMNS:
-        raise CatalogueError(f"a chart must have the columns {', '.join(COLUMNS)}")
-    entries: list[Entry] = []
-    ids: set[str] = set()
-    seen: set[tuple[int, Fingering]] = set()
-    for row in reader:
-        try:
-            entry = _entry(row, instrument)
-            check_entry(entry, instrument)
-        except CoreError as error:
-            raise CatalogueError(f"row {row.get('id') or reader.line_num!r}: {error}") from error
-        if entry.id in ids or (entry.note.midi, entry.fingering) in seen:
-            raise CatalogueError(f"row {entry.id!r}: the same id or the same note and touches stand twice")
-        ids.add(entry.id)
-        seen.add((entry.note.midi, entry.fingering))
-        entries.append(entry)
-    return Catalogue(instrument, tuple(entries))
+    entries: dict[str, Entry] = {}
+    for text in charts:
+        lines = [line for line in text.splitlines() if line.strip() and not line.startswith("#")]
+        reader = csv.DictReader(lines)
+        if list(reader.fieldnames or ()) != COLUMNS:
+            raise CatalogueError(f"a chart must have the columns {', '.join(COLUMNS)}")
+        here: set[str] = set()
+        for row in reader:
+            try:
+                entry = _entry(row, instrument)
+                check_entry(entry, instrument)
+            except CoreError as error:
+                raise CatalogueError(f"row {row.get('id') or reader.line_num!r}: {error}") from error
+            if entry.id in here:
+                raise CatalogueError(f"row {entry.id!r}: the same id stands twice")
+            here.add(entry.id)
+            entries[entry.id] = entry
+    seen: dict[tuple[int, Fingering], str] = {}
+    for entry in entries.values():
+        other = seen.setdefault((entry.note.midi, entry.fingering), entry.id)
+        if other != entry.id:
+            raise CatalogueError(f"row {entry.id!r}: the same note and touches stand in row {other!r}")
+    return Catalogue(instrument, tuple(entries.values()))
 
 
 def _entry(row: Mapping[str, str], instrument: Instrument) -> Entry:
@@ -189,6 +204,8 @@ def _entry(row: Mapping[str, str], instrument: Instrument) -> Entry:
         raise CatalogueError("every row must have a value or an empty field for each column")
     if row["source"] not in SOURCES:
         raise CatalogueError(f"source must be one of {', '.join(SOURCES)}, got {row['source']!r}")
+    if row["school"] not in SCHOOLS:
+        raise CatalogueError(f"school must be one of {', '.join(SCHOOLS[1:])}, got {row['school']!r}")
     cents = [row[name] for name in ("cents", "cents_low", "cents_high")]
     try:
         return Entry(
@@ -203,6 +220,8 @@ def _entry(row: Mapping[str, str], instrument: Instrument) -> Entry:
             speaks=Speaks(row["speaks"]) if row["speaks"] else None,
             good_for=row["good_for"],
             avoid_when=row["avoid_when"],
+            only_from=frozenset(row["only_from"].split()),
+            school=row["school"],
             confidence=Confidence(row["confidence"]),
             source=row["source"],
             reason=row["reason"],
@@ -229,8 +248,13 @@ def check_entry(entry: Entry, instrument: Instrument) -> None:
     if complaints := unholdable(instrument, entry.fingering):
         raise CatalogueError("; ".join(complaints))
     needed = entry.fingering.touches & instrument.optional_touches
-    if entry.requires != needed:
-        raise CatalogueError(f"requires must be {sorted(needed)}, got {sorted(entry.requires)}")
+    fittings = {fitting.name for fitting in instrument.fittings}
+    if not needed <= entry.requires <= needed | fittings:
+        raise CatalogueError(
+            f"requires must be {sorted(needed)}, or fittings besides, got {sorted(entry.requires)}"
+        )
+    if not entry.only_from <= set(instrument.touch_by_name):
+        raise CatalogueError(f"only_from must name touches, got {sorted(entry.only_from)}")
     if contradiction := contradicted(entry, instrument):
         if not entry.reason:
             raise CatalogueError(f"{contradiction}; mend the row or write the reason")
@@ -243,8 +267,10 @@ def contradicted(entry: Entry, instrument: Instrument) -> str | None:
     read = mechanism(instrument, entry.fingering)
     if entry.partial is None:
         return "the partial is not settled, so the mechanism cannot confirm the note"
-    expected = read.plain.midi + partial_semitones(entry.partial)
-    if expected != entry.note.midi:
+    if entry.partial not in partials_of(instrument):
+        return f"the tube has no partial {entry.partial}"
+    bases = {read.plain.midi, read.tube.midi} if entry.partial >= 3 else {read.plain.midi}
+    if entry.note.midi - partial_semitones(entry.partial) not in bases:
         return f"partial {entry.partial} of {read.plain} is not {entry.note}"
     if entry.partial == 1 and read.open_vents:
         return f"the first partial with an open {read.open_vents[0]}"
@@ -275,6 +301,8 @@ def format_catalogue(entries: Iterable[Entry], instrument: Instrument) -> str:
                 entry.speaks or "",
                 entry.good_for,
                 entry.avoid_when,
+                " ".join(sorted(entry.only_from)),
+                entry.school,
                 entry.confidence.value,
                 entry.source,
                 entry.reason,

@@ -7,6 +7,7 @@
     ├── InstrumentError     an instrument's data contradicts itself
     ├── FingeringError      touches that the instrument or the hand does not have
     ├── CatalogueError      a fingering chart that cannot be trusted as it stands
+    ├── EvidenceError       a reading or judgement that cannot be
     ├── PassageError        a passage beyond the stated limits
     ├── NotationError       a score that cannot be read; says bar and beat where there is one
     └── RouteError          a choice that was asked for and cannot be had
@@ -37,6 +38,10 @@ class FingeringError(CoreError):
 
 class CatalogueError(CoreError):
     """A row of a fingering chart that cannot be read or is contradicted."""
+
+
+class EvidenceError(CoreError):
+    """A reading or judgement that cannot be."""
 
 
 class PassageError(CoreError):

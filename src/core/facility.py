@@ -25,6 +25,7 @@ clarinet performance, Music Perception 26.
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 import numpy as np
 import numpy.typing as npt
@@ -90,7 +91,9 @@ def move_effects(
     dict of str to np.ndarray [shape=(n_before, n_after)]
         Seconds, 0 or more, for each name of `EFFECT_WORDS`; their sum is the time needed.
     """
-    old, new = _held(instrument, before)[:, None, :], _held(instrument, after)[None, :, :]
+    # A momentary touch is let go soon after the attack: it is pressed on the way in only.
+    steady = [replace(fingering, momentary=frozenset()) for fingering in before]
+    old, new = _held(instrument, steady)[:, None, :], _held(instrument, after)[None, :, :]
     lane = np.array(
         [[touch.finger == finger.name for finger in instrument.fingers] for touch in instrument.touches]
     )
@@ -99,7 +102,9 @@ def move_effects(
     moving = lifts | presses
     digit = np.array([finger.digit for finger in instrument.fingers])
     rolling = np.isin(digit, sorted(ROLLING_DIGITS))
-    slides = moving & ~rolling & (keeps | lifts) & (keeps | presses)
+    thumb = digit == "thumb"
+    slides = moving & ~rolling & ~thumb & (keeps | lifts) & (keeps | presses)
+    slides |= thumb & lifts & presses
     lifts, presses = lifts & ~slides, presses & ~slides
     hands = [np.array([finger.hand == hand for finger in instrument.fingers]) for hand in ("left", "right")]
     stack = np.isin(digit, sorted(STACK_DIGITS))
@@ -121,8 +126,7 @@ def move_effects(
         "stagger": STAGGER_S * np.maximum(np.sum(moving, axis=-1) - 1, 0),
         "contrary": CONTRARY_S * np.asarray(contrary, dtype=np.float64),
         "both_hands": BOTH_HANDS_S * (moves_hand[0] & moves_hand[1]),
-        "thumb": THUMB_WITH_STACK_S
-        * (np.any(moving & (digit == "thumb"), axis=-1) & np.any(moving & stack, axis=-1)),
+        "thumb": THUMB_WITH_STACK_S * (np.any(moving & thumb, axis=-1) & np.any(moving & stack, axis=-1)),
         "hand_shape": HAND_SHAPE_S * np.asarray(shape, dtype=np.float64),
         "partial": PARTIAL_S * (partial & ~same),
     }

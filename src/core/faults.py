@@ -18,12 +18,12 @@ Society of America 54: short tones need a larger difference.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from core.catalogue import Entry
-from core.evidence import pitch_estimate, speaks_estimate, tone_estimate
+from core.evidence import Estimate, Evidence, evidence
 from core.facility import FloatArray, move_effects, normal_cdf, stumble_risk, time_needed_s
 from core.instrument import Instrument
 from core.passage import Event
@@ -38,6 +38,8 @@ NOT_SPEAKING = 0.45
 # Soft entries and entries after a rest are the least sure, slurred ones the surest; crossing to
 # another partial under a slur takes that away again.
 AFTER_REST, SLURRED, ACROSS_PARTIALS = 1.5, 0.6, 1.6
+# A fingering that is good only when coming from a certain neighbour, used elsewhere.
+UNPREPARED = 0.5
 SOFT = 1.8
 # A tongued note leaves the fingers a little longer: nothing sounds while they move.
 TONGUED_TIME = 1.25
@@ -55,8 +57,12 @@ class Library:
         Expected square of what is wanting in tone and in response.
     needed_s : np.ndarray [shape=(n_entries, n_entries)], seconds
         Time that the move from row to column needs.
-    crosses : np.ndarray of bool [shape=(n_entries, n_entries)]
+    crosses : np.ndarray [shape=(n_entries, n_entries)], 0 or 1
         The move goes to another partial, or one of the two is not settled.
+    particular : np.ndarray [shape=(n_entries,)], 0 or 1
+        The fingering is good only when coming from certain others.
+    unprepared : np.ndarray [shape=(n_entries, n_entries)], 0 or 1
+        The move leads to such a one, and not from one of those.
     """
 
     entries: tuple[Entry, ...]
@@ -66,24 +72,51 @@ class Library:
     silence: FloatArray
     needed_s: FloatArray
     crosses: FloatArray
+    particular: FloatArray
+    unprepared: FloatArray
 
 
 def make_library(entries: Sequence[Entry], instrument: Instrument) -> Library:
     """Work out what the route needs to know of a catalogue's entries."""
-    pitch = [pitch_estimate(entry) for entry in entries]
-    tone = [tone_estimate(entry) for entry in entries]
-    speaks = [speaks_estimate(entry) for entry in entries]
     fingerings, partials = [e.fingering for e in entries], [e.partial for e in entries]
     effects = move_effects(instrument, fingerings, fingerings, partials, partials)
-    return Library(
+    needs = np.array(
+        [[not e.only_from <= old.touches for e in entries] for old in fingerings], dtype=np.float64
+    )
+    bare = np.zeros(len(entries))
+    library = Library(
         entries=tuple(entries),
-        pitch=np.array([e.value for e in pitch]),
-        pitch_spread=np.array([e.spread for e in pitch]),
-        thinness=np.array([(1 - e.value) ** 2 + e.spread**2 for e in tone]),
-        silence=np.array([(1 - e.value) ** 2 + e.spread**2 for e in speaks]),
+        pitch=bare,
+        pitch_spread=bare,
+        thinness=bare,
+        silence=bare,
         needed_s=time_needed_s(effects),
         crosses=(effects["partial"] > 0).astype(np.float64),
+        particular=np.array([bool(e.only_from) for e in entries], dtype=np.float64),
+        unprepared=needs,
     )
+    return with_evidence(library, [evidence(entry) for entry in entries])
+
+
+def with_evidence(library: Library, known: Sequence[Evidence]) -> Library:
+    """The same library with other evidence, one for each of its entries in their order.
+
+    The hands' factors of the two fingerings of a move share its time: each enters by its root.
+    """
+    factor = np.sqrt([e.hands_factor for e in known])
+    return replace(
+        library,
+        pitch=np.array([e.pitch.combined.value for e in known]),
+        pitch_spread=np.array([e.pitch.combined.spread for e in known]),
+        thinness=_wanting([e.tone.combined for e in known]),
+        silence=_wanting([e.speaks.combined for e in known]),
+        needed_s=library.needed_s * np.outer(factor, factor),
+    )
+
+
+def _wanting(estimates: Sequence[Estimate]) -> FloatArray:
+    """Expected square of what is wanting to a value of 1."""
+    return np.array([(1 - e.value) ** 2 + e.spread**2 for e in estimates])
 
 
 def note_faults(library: Library, events: Sequence[Event], rows: np.ndarray) -> FloatArray:
@@ -106,6 +139,8 @@ def note_faults(library: Library, events: Sequence[Event], rows: np.ndarray) -> 
     pitch = normal_cdf((-threshold - mean) / spread) + 1.0 - normal_cdf((threshold - mean) / spread)
     tone = TONE_MINDED * library.thinness[rows] * (1.0 - np.exp(-seconds / TONE_HEARD_S)) * (0.6 + 0.7 * loud)
     speaks = NOT_SPEAKING * library.silence[rows] * _attack(events)[:, None]
+    fresh = np.array([place == 0 or event.after_rest for place, event in enumerate(events)])[:, None]
+    speaks = speaks + UNPREPARED * fresh * library.particular[rows]
     return np.asarray(np.clip(np.stack([pitch, tone, speaks], axis=-1), 0.0, CHANCE_LIMIT))
 
 
@@ -124,6 +159,8 @@ def link_faults(library: Library, events: Sequence[Event], rows: np.ndarray) -> 
     hands = stumble_risk(library.needed_s[pair], available[:, None, None])
     extra = NOT_SPEAKING * (ACROSS_PARTIALS - 1.0) * SLURRED * ~tongued
     speaks = extra[:, None, None] * library.silence[rows[1:, None, :]] * library.crosses[pair]
+    joined = np.array([not event.after_rest for event in events[1:]], dtype=np.bool_)[:, None, None]
+    speaks = speaks + UNPREPARED * joined * library.unprepared[pair]
     return np.stack([speaks, hands], axis=-1)
 
 

@@ -8,7 +8,8 @@ from enum import StrEnum
 from core.fingering import Fingering, Held
 from core.instrument import HANDS, Finger, Instrument
 
-# Digits that roll onto further touches and keep the first; any other finger has to slide.
+# Digits that roll onto further touches and keep the first; any other finger has to slide. A thumb
+# does both: it takes a touch besides, but slides when it lets one go for another.
 ROLLING_DIGITS = frozenset({"palm", "side"})
 STACK_DIGITS = frozenset({"index", "middle", "ring"})
 
@@ -21,6 +22,7 @@ class Action(StrEnum):
     PRESSES = "presses"
     SLIDES = "slides"
     ROLLS = "rolls"
+    FLICKS = "flicks"
 
 
 PLURAL = {Action.LIFTS: "lift", Action.PRESSES: "press"}
@@ -56,20 +58,22 @@ class Move:
 
     @property
     def touches(self) -> dict[str, str]:
-        """For each touch concerned: stays, lifts, presses, slides-from, slides-to or rolls."""
+        """For each touch concerned: stays, lifts, presses, slides-from, slides-to, rolls or flicks."""
         marks: dict[str, str] = {}
         for move in self.fingers:
             slides = move.action is Action.SLIDES
             marks |= dict.fromkeys(move.kept, "stays")
             marks |= dict.fromkeys(move.left, "slides-from" if slides else "lifts")
             marks |= dict.fromkeys(move.taken, "slides-to" if slides else "presses")
-            if move.action is Action.ROLLS:
-                marks |= dict.fromkeys(move.taken, "rolls")
+            if move.action in (Action.ROLLS, Action.FLICKS):
+                marks |= dict.fromkeys(move.taken, move.action.value)
         return marks
 
 
 def move_between(before: Fingering, after: Fingering, instrument: Instrument) -> Move:
     """Describe the move from one fingering to another.
+
+    A momentary touch of the first has long been let go; one of the second is flicked.
 
     Returns
     -------
@@ -87,22 +91,32 @@ def move_between(before: Fingering, after: Fingering, instrument: Instrument) ->
 def _finger_move(
     finger: Finger, before: Fingering, after: Fingering, instrument: Instrument
 ) -> FingerMove | None:
-    reach = [touch.name for touch in instrument.touches if touch.finger == finger.name]
-    held = {name: (before.held(name), after.held(name)) for name in reach}
+    reach = [touch.name for touch in instrument.reach(finger)]
+    held = {name: (_steady(before.held(name)), after.held(name)) for name in reach}
     kept = tuple(name for name, (old, new) in held.items() if old is not None and old == new)
     left = tuple(name for name, (old, new) in held.items() if old is not None and old != new)
     taken = tuple(name for name, (old, new) in held.items() if new is not None and old != new)
     if not (kept or left or taken):
         return None
     how = after.held(taken[0]) if taken else None
-    return FingerMove(finger, _action(finger, kept, left, taken), kept, left, taken, how)
+    return FingerMove(finger, _action(finger, kept, left, taken, how), kept, left, taken, how)
 
 
-def _action(finger: Finger, kept: tuple[str, ...], left: tuple[str, ...], taken: tuple[str, ...]) -> Action:
+def _steady(held: Held | None) -> Held | None:
+    return None if held is Held.MOMENTARY else held
+
+
+def _action(
+    finger: Finger, kept: tuple[str, ...], left: tuple[str, ...], taken: tuple[str, ...], how: Held | None
+) -> Action:
     if not left and not taken:
         return Action.STAYS
+    if how is Held.MOMENTARY:
+        return Action.FLICKS
     if left and left == taken:
         return Action.ROLLS
+    if finger.digit == "thumb":
+        return Action.SLIDES if left and taken else Action.PRESSES if taken else Action.LIFTS
     if finger.digit not in ROLLING_DIGITS and (kept or left) and (kept or taken):
         return Action.SLIDES
     return Action.PRESSES if taken else Action.LIFTS
@@ -160,7 +174,10 @@ def _phrase(move: FingerMove, instrument: Instrument) -> str:
     )
     match move.action:
         case Action.ROLLS:
-            return f"{name} rolls to {move.held}"
+            return f"{name} rolls to {'a half hole' if move.held is Held.HALF else 'the full hole'}"
+        case Action.FLICKS:
+            lets_go = f"lifts {_labels(move.left, instrument)} and " if move.left else ""
+            return f"{name} {lets_go}flicks {_labels(move.taken, instrument)} at the attack"
         case Action.SLIDES:
             left, taken = _labels(move.left, instrument), _labels(move.taken, instrument)
             if move.kept:

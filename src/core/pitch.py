@@ -157,6 +157,19 @@ def spell(midi: int, key_fifths: int = 0) -> Pitch:
     return min(options, key=lambda pitch: (abs(pitch.fifths - key_fifths - 2), pitch.alter))
 
 
+def both_names(midi: int) -> list[str]:
+    """Names of a note: one for a natural, flat and sharp for what lies between.
+
+    Examples
+    --------
+    >>> both_names(70), both_names(72)
+    (['B♭4', 'A♯4'], ['C5'])
+    """
+    names = [spell(midi, fifths) for fifths in (-5, 5)]
+    natural = [spell(midi)] if spell(midi).alter == 0 else names
+    return [str(pitch) for pitch in natural]
+
+
 def check_a4(a4_hz: float) -> float:
     """Return the tuning reference if it is one.
 

@@ -5,8 +5,8 @@ from functools import cached_property
 from itertools import pairwise
 from urllib.parse import urlencode
 
-from catalogue import shipped
 from catalogue.drawings import compact_size, hands, home_x, symbol
+from core.evidence import Basis
 from core.faults import STRANDS
 from core.fingering import Fingering
 from core.moves import move_between
@@ -53,17 +53,18 @@ class Bench:
 
     Parameters
     ----------
+    hand : Hand
+        The instrument in hand.
     note_id, entry_id : str
         The note selected and the candidate tried; unknown ones fall back to the first note and
         to the chosen candidate.
     """
 
-    def __init__(self, passage, state, note_id="", entry_id=""):
-        self.passage, self.state = passage, state
-        self.settings: BenchSettings = settings_of(passage, state)
-        self.solution: Solution = solve(passage.instrument, passage.musicxml, self.settings)
-        self.catalogue = shipped.catalogue(passage.instrument)
-        self.instrument = self.catalogue.instrument
+    def __init__(self, passage, state, hand, note_id="", entry_id=""):
+        self.passage, self.state, self.hand = passage, state, hand
+        self.settings: BenchSettings = settings_of(hand, state)
+        self.solution: Solution = solve(hand, passage.musicxml, self.settings)
+        self.instrument = hand.instrument
         self.selected = self.solution.place.get(note_id, 0)
         self.entry_id = entry_id
 
@@ -84,7 +85,7 @@ class Bench:
         widths = (WIDE_PX, NARROW_PX) if "narrow_score" in self.__dict__ else (WIDE_PX,)
         found = {}
         for width in widths:
-            found |= engrave(self.solution.passage, width).glyphs
+            found |= self._engraved(width).glyphs
         return "".join(found.values())
 
     @property
@@ -97,7 +98,11 @@ class Bench:
 
     @property
     def faults(self):
-        return self.solution.route.cost
+        return sum(self.by_strand.values())
+
+    @property
+    def by_strand(self):
+        return self.solution.by_strand
 
     @property
     def gaps(self):
@@ -108,17 +113,6 @@ class Bench:
             for event, offer in pairs
             if offer.gap
         ]
-
-    @property
-    def by_strand(self):
-        """Expected faults of the route by strand."""
-        totals = dict.fromkeys(STRANDS, 0.0)
-        for place, slot in enumerate(self.solution.route.slots):
-            if slot is not None:
-                faults = self.solution.faults(place, slot)
-                for strand, value in zip(STRANDS, faults, strict=False):
-                    totals[strand] += float(value)
-        return totals
 
     def query(self, note_id, entry_id=""):
         """The address of a view: state, note and candidate."""
@@ -133,16 +127,24 @@ class Bench:
         return "".join(symbol(entry.fingering, self.instrument, f"f-{entry.id}") for entry in wanted.values())
 
     @property
-    def optional_touches(self):
+    def options(self):
+        """What may be fitted, each with its label and whether it is."""
         return [
-            {"name": touch.name, "label": touch.label, "fitted": touch.name in self.settings.fitted}
-            for touch in self.instrument.touches
-            if touch.optional
+            (name, label, name in self.settings.fitted) for name, label in self.instrument.optional.items()
         ]
+
+    @property
+    def sources(self):
+        """Kinds of evidence, each with whether it counts."""
+        return [(name, name in self.settings.sources) for name in ("taught", "judged", "measured")]
 
     @property
     def weights(self):
         return [(strand, f"{self.settings.weights[strand]:g}") for strand in STRANDS]
+
+    def evidence(self, entry):
+        """What is known of an entry on the instrument in hand, from the sources that count."""
+        return self.hand.evidence(entry, [Basis(source) for source in self.settings.sources])
 
     @cached_property
     def changed(self):
@@ -150,13 +152,16 @@ class Bench:
         parent = self.state.parent
         if parent is None:
             return frozenset()
-        before = solve(self.passage.instrument, self.passage.musicxml, settings_of(self.passage, parent))
+        before = solve(self.hand, self.passage.musicxml, settings_of(self.hand, parent))
         old, new = before.chosen_ids, self.solution.chosen_ids
         return frozenset(note for note, entry in new.items() if old.get(note) != entry)
 
+    def _engraved(self, width_px):
+        return engrave(self.solution.passage, width_px, self.instrument.clefs, self.drawing_width)
+
     def _lines(self, width_px):
         """Systems of the score with drawings and links."""
-        return [self._line(s, self.changed) for s in engrave(self.solution.passage, width_px).systems]
+        return [self._line(s, self.changed) for s in self._engraved(width_px).systems]
 
     def _line(self, system, changed):
         top = system.height + SLOT_GAP

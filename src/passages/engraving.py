@@ -3,6 +3,7 @@
 Only MusicXML of our own writing is handed to the engraver, never an upload.
 """
 
+import math
 import os
 import re
 import threading
@@ -20,7 +21,7 @@ SVG = "{http://www.w3.org/2000/svg}"
 SCALE = 40  # percent; ten engraver's units make a pixel at 100
 UNITS_PER_PX = 1000 / SCALE
 # Under every note stands a word as wide as a hands drawing; it spaces the notes and is taken out.
-SPACER = "MMMM"
+SPACER_PX = 9.4
 NOTEHEAD_UNITS = 110
 
 _local = threading.local()  # the engraver's resource path is set for each thread
@@ -55,20 +56,25 @@ class Engraving:
     systems: tuple[System, ...]
 
 
-def engrave(passage: Passage, width_px: int = 840, *, spaced: bool = True) -> Engraving:
+def engrave(
+    passage: Passage, width_px: int, clefs: tuple[str, ...] = ("treble",), drawing_px: float = 0.0
+) -> Engraving:
     """Engrave a passage in systems of a given width.
 
     Parameters
     ----------
-    spaced : bool
-        Leave room under every note for its hands drawing.
+    clefs : tuple of str
+        Clefs of the instrument, the usual one first.
+    drawing_px : float
+        Room to leave under every note for its hands drawing.
     """
     bars = tuple(
         replace(bar, notes=tuple(replace(note, tempo_bpm=None) for note in bar.notes)) for bar in passage.bars
     )
-    words = {note.id: SPACER for note in passage if spaced and not note.is_rest}
+    spacer = "M" * math.ceil(drawing_px / SPACER_PX)
+    words = {note.id: spacer for note in passage if spacer and not note.is_rest}
     plain = replace(passage, bars=bars, title="").with_fingerings(words)
-    return _engrave(write_musicxml(plain, Interval(0, 0), ""), width_px)
+    return _engrave(write_musicxml(plain, Interval(0, 0), "", clefs), width_px)
 
 
 @lru_cache(maxsize=64)

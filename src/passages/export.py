@@ -1,12 +1,11 @@
 """What leaves the application: the score with its chosen fingerings."""
 
-from catalogue import shipped
 from core.notation.musicxml_writer import write_musicxml
 from passages.solution import fingered, settings_of, solve
 
 
-def musicxml_of(passage, state) -> str:
+def musicxml_of(passage, state, hand) -> str:
     """The passage under a state as MusicXML, fingerings as text under the notes."""
-    solution = solve(passage.instrument, passage.musicxml, settings_of(passage, state))
-    model = shipped.instrument(passage.instrument)
-    return write_musicxml(fingered(solution, passage.instrument), model.to_sounding, model.label)
+    solution = solve(hand, passage.musicxml, settings_of(hand, state))
+    model = hand.instrument
+    return write_musicxml(fingered(solution, hand), model.to_sounding, model.label, model.clefs)

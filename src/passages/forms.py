@@ -2,12 +2,14 @@
 
 from django import forms
 
-from catalogue.shipped import INSTRUMENTS
 from core.faults import STRANDS
 from core.notation.reading import FILE_BYTES_LIMIT
 from core.passage import TEMPO_MAX_BPM, TEMPO_MIN_BPM
 from core.pitch import A4_HZ_MAX, A4_HZ_MIN
 from passages import services
+from passages.settings import SOURCES
+from studio.queries import instruments_of
+from studio.shipped import INSTRUMENTS
 
 PITCH_IS = [
     ("file", "As the score says of itself"),
@@ -21,10 +23,18 @@ class ScoreForm(forms.Form):
     """A score, uploaded or typed; cleaning it reads it."""
 
     title = forms.CharField(max_length=200, required=False)
-    instrument = forms.ChoiceField(choices=list(INSTRUMENTS.items()))
+    instrument = forms.ChoiceField()
     pitch_is = forms.ChoiceField(choices=PITCH_IS, initial="file")
     file = forms.FileField(required=False)
     text = forms.CharField(max_length=TEXT_LIMIT, required=False, strip=False, widget=forms.Textarea)
+
+    def __init__(self, *args, teacher, **kwargs):
+        """`instrument` offers the teacher's students' instruments and every model."""
+        super().__init__(*args, **kwargs)
+        self.owned = {f"i{owned.pk}": owned for owned in instruments_of(teacher)}
+        students = [(key, f"{owned.student.name}: {owned.name}") for key, owned in self.owned.items()]
+        groups = [("Students", students)] if students else []
+        self.fields["instrument"].choices = [*groups, ("Any instrument", list(INSTRUMENTS.items()))]
 
     def clean_file(self):
         file = self.cleaned_data["file"]
@@ -43,8 +53,10 @@ class ScoreForm(forms.Form):
         data = cleaned["file"].read() if cleaned.get("file") else cleaned["text"].encode()
         if not data.strip():
             raise forms.ValidationError("Choose a file or type a line of notes.", code="empty")
+        owned = self.owned.get(cleaned["instrument"])
+        cleaned["owned"], cleaned["model"] = owned, owned.model if owned else cleaned["instrument"]
         cleaned["passage"], cleaned["notices"] = services.read_source(
-            data, cleaned["instrument"], cleaned["pitch_is"]
+            data, cleaned["model"], cleaned["pitch_is"]
         )
         return cleaned
 
@@ -74,10 +86,12 @@ class SetUpForm(forms.Form):
         },
     )
     fitted = forms.TypedMultipleChoiceField(required=False)
+    sources = forms.TypedMultipleChoiceField(required=False, choices=[(source, source) for source in SOURCES])
 
-    def __init__(self, *args, optional_touches, **kwargs):
+    def __init__(self, *args, hand, **kwargs):
         super().__init__(*args, **kwargs)
-        self.fields["fitted"].choices = [(name, name) for name in sorted(optional_touches)]
+        self.fields["fitted"].choices = list(hand.instrument.optional.items())
+        self.fields["a4_hz"].required = hand.owned is None
         for strand in STRANDS:
             self.fields[f"weight_{strand}"] = forms.FloatField(
                 min_value=0,

@@ -1,9 +1,13 @@
 """What the bench says of one note: its candidates, the moves into and out of it, and why."""
 
 from dataclasses import dataclass
+from urllib.parse import urlencode
 
+from django.urls import reverse
+
+from catalogue.care import caution_for
 from catalogue.drawings import hands, small_hands
-from catalogue.strands import strands_of, strands_svg
+from catalogue.strands import in_and_out, strands_of, strands_svg
 from core.candidates import BANNED
 from core.catalogue import Entry
 from core.fingering import format_fingering
@@ -11,13 +15,6 @@ from core.moves import move_between
 from core.passage import Event
 from core.pitch import frequency_hz
 from passages.solution import where
-
-# From here up, notes are loud at close range and ask much of the lip.
-HIGH_MIDI = 90
-CAUTION = (
-    "High notes: keep them short, rest often and mind the ears. Stop at any pain or strain; "
-    "biting is no remedy."
-)
 
 
 @dataclass(frozen=True)
@@ -32,6 +29,7 @@ class Choice:
     chosen: bool
     pinned: bool
     banned: bool
+    preferred: bool
     bar: str
     tried: bool
     query: str
@@ -56,16 +54,14 @@ class Inspector:
     move_in: str
     move_out: str
     why: str
+    caution: str
     previous_query: str
     next_query: str
+    closer: str
 
     @property
     def any_tried(self):
         return any(choice.tried for choice in self.choices)
-
-    @property
-    def caution(self):
-        return CAUTION if self.event.written_pitch.midi >= HIGH_MIDI else ""
 
 
 def inspect(bench) -> Inspector:
@@ -90,8 +86,11 @@ def inspect(bench) -> Inspector:
         move_in=into.sentence if into else "",
         move_out=out.sentence if out else "",
         why=_why(solution, place, tried),
+        caution=caution_for(instrument, event.written_pitch),
         previous_query=bench.query(solution.events[max(place - 1, 0)].id),
         next_query=bench.query(solution.events[min(place + 1, last)].id),
+        closer=f"{reverse('catalogue:note')}?"
+        + urlencode({"on": bench.hand.on, "note": event.written_pitch.ascii}),
     )
 
 
@@ -116,11 +115,12 @@ def _choice(bench, slot):
         entry=entry,
         drawing=small_hands(entry.fingering, bench.instrument),
         touches=format_fingering(entry.fingering, bench.instrument),
-        strands=strands_svg(strands_of(entry, into, out)),
+        strands=strands_svg(strands_of(entry, bench.evidence(entry), in_and_out(into, out))),
         extra=solution.extra_faults(place, slot),
         chosen=slot == solution.route.slots[place],
         pinned=bench.settings.pins.get(note_id) == entry.id,
         banned=entry.id in bench.settings.bans.get(note_id, ()),
+        preferred=candidate.preferred,
         bar="" if candidate.bar == BANNED else candidate.bar,
         tried=entry.id == bench.entry_id,
         query=bench.query(note_id, entry.id),
@@ -136,6 +136,8 @@ def _why(solution, place, tried):
         return f"With it the passage has {tried.more} than with the chosen route."
     if tried.pinned:
         return "Pinned by you."
+    if tried.preferred:
+        return "Preferred on this instrument."
     if reason.runner_up is None:
         alone = len(solution.offered[place].candidates) == 1
         return f"The only one to choose here{'' if alone else ', unless you pin another'}."

@@ -4,15 +4,20 @@ from django.conf import settings
 from django.db import models
 from django.db.models import F, Q
 
-from catalogue.shipped import INSTRUMENTS
+from studio.models import OwnedInstrument
+from studio.shipped import INSTRUMENTS
 
 
 class Passage(models.Model):
-    """A passage as read: written pitch, in MusicXML of our own writing."""
+    """A passage as read: written pitch, in MusicXML of our own writing.
+
+    `owned` is the student's instrument that it is for; without one it is for the model at large.
+    """
 
     teacher = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE, related_name="passages")
     title = models.CharField(max_length=200)
     instrument = models.CharField(max_length=40, choices=list(INSTRUMENTS.items()))
+    owned = models.ForeignKey(OwnedInstrument, models.SET_NULL, null=True, related_name="passages")
     musicxml = models.TextField()
     notices = models.JSONField(default=list)
     notes = models.PositiveIntegerField()

@@ -1,6 +1,5 @@
 """A score as read, before anything is saved."""
 
-from catalogue import shipped
 from core.candidates import offers
 from core.passage import sounding_events
 from passages.engraving import engrave
@@ -12,13 +11,12 @@ LINES_SHOWN = 6
 class Preview:
     """What a teacher sees of a score before opening it on the bench."""
 
-    def __init__(self, cleaned):
+    def __init__(self, cleaned, hand):
         self.passage, self.notices = cleaned["passage"], cleaned["notices"]
         self.title = cleaned["title"] or self.passage.title
         self.events = sounding_events(self.passage)
-        catalogue = shipped.catalogue(cleaned["instrument"])
-        fitted = catalogue.instrument.optional_touches
-        offered = offers(self.events, catalogue, fitted, {}, {})
+        self.clefs = hand.instrument.clefs
+        offered = offers(self.events, hand.catalogue, hand.fitted, {}, {})
         self.gaps = [
             f"{where(event)}: {offer.gap}."
             for event, offer in zip(self.events, offered, strict=True)
@@ -32,7 +30,7 @@ class Preview:
 
     @property
     def engraving(self):
-        return engrave(self.passage, 640, spaced=False)
+        return engrave(self.passage, 640, self.clefs)
 
     @property
     def glyphs(self):

@@ -6,7 +6,7 @@ from django.core.exceptions import ValidationError
 from django.db import transaction
 from django.db.models import Max
 
-from catalogue import shipped
+from catalogue.queries import hand_of, hand_of_model
 from core.errors import CoreError, FingeringError
 from core.faults import STRANDS
 from core.fingering import parse_fingering
@@ -15,19 +15,13 @@ from core.notation.reading import read_score, written_for
 from core.passage import check_tempo, sounding_events
 from core.pitch import check_a4
 from passages.models import Passage, State
+from passages.queries import hand_for
 from passages.settings import BenchSettings
 from passages.solution import settings_of, solve
+from studio.services import refuse
+from studio.shipped import instrument as model_of
 
 STATES_KEPT = 1_000
-
-
-def refuse(error, code):
-    """A core error as a message for a form."""
-    return ValidationError("%(why)s", code=code, params={"why": _sentence(str(error))})
-
-
-def _sentence(text):
-    return text[:1].upper() + text[1:] + ("" if text.endswith(".") else ".")
 
 
 def read_source(data, instrument, pitch_is):
@@ -35,7 +29,7 @@ def read_source(data, instrument, pitch_is):
 
     Returns the passage and what was left out.
     """
-    model = shipped.instrument(instrument)
+    model = model_of(instrument)
     try:
         reading = read_score(data)
         passage = written_for(reading, model.to_sounding, pitch_is)
@@ -50,24 +44,29 @@ def read_source(data, instrument, pitch_is):
 
 
 @transaction.atomic
-def add_passage(teacher, *, title, instrument, passage, notices):
-    """Save a passage that was read, with the fingerings written under its notes as pins."""
+def add_passage(teacher, *, title, instrument, passage, notices, owned=None):
+    """Save a passage that was read, with the fingerings written under its notes as pins.
+
+    `owned` is the student's instrument that it is for, of the model `instrument`.
+    """
+    hand = hand_of(owned) if owned else hand_of_model(teacher, instrument)
     pitches = sorted((n.written_pitch for n in passage if n.written_pitch), key=lambda pitch: pitch.midi)
-    pins, problems = _pins(passage, instrument)
-    fitted = _fitted_for(pins, instrument)
-    model = shipped.instrument(instrument)
+    pins, problems = _pins(passage, hand)
+    fitted = hand.fitted.union(*(hand.catalogue.by_id[pin].requires for pin in pins.values()))
+    model = hand.instrument
     saved = Passage.objects.create(
         teacher=teacher,
         title=title or passage.title or "Untitled passage",
         instrument=instrument,
-        musicxml=write_musicxml(passage.with_fingerings({}), model.to_sounding, model.label),
+        owned=owned,
+        musicxml=write_musicxml(passage.with_fingerings({}), model.to_sounding, model.label, model.clefs),
         notices=[*notices, *problems],
         notes=len(sounding_events(passage)),
         bars=len(passage.bars),
         lowest=str(pitches[0]),
         highest=str(pitches[-1]),
     )
-    settings = BenchSettings(tempo_bpm=passage.tempo_bpm, fitted=fitted, pins=pins)
+    settings = BenchSettings(tempo_bpm=passage.tempo_bpm, fitted=tuple(sorted(fitted)), pins=pins)
     saved.current = State.objects.create(
         passage=saved, number=1, settings=settings.to_json(), what="Passage opened"
     )
@@ -75,18 +74,17 @@ def add_passage(teacher, *, title, instrument, passage, notices):
     return saved
 
 
-def _pins(passage, instrument):
+def _pins(passage, hand):
     """Fingerings found under the notes, as pins; those that cannot serve are said and left."""
-    catalogue, model = shipped.catalogue(instrument), shipped.instrument(instrument)
     pins, problems = {}, []
     for event in sounding_events(passage):
         if not event.fingering:
             continue
         try:
-            fingering = parse_fingering(event.fingering, model)
+            fingering = parse_fingering(event.fingering, hand.instrument)
         except FingeringError:
             fingering = None
-        entry = catalogue.find(event.written_pitch, fingering) if fingering else None
+        entry = hand.catalogue.find(event.written_pitch, fingering) if fingering else None
         if entry is None:
             problems.append(
                 f"Bar {event.notes[0].bar}: the fingering “{event.fingering}” under {event.written_pitch} "
@@ -97,11 +95,6 @@ def _pins(passage, instrument):
     return pins, problems[:20]
 
 
-def _fitted_for(pins, instrument):
-    by_id = shipped.catalogue(instrument).by_id
-    return tuple(sorted({touch for pin in pins.values() for touch in by_id[pin].requires}))
-
-
 @transaction.atomic
 def delete_passage(passage):
     """Delete a passage with all its states."""
@@ -109,15 +102,16 @@ def delete_passage(passage):
 
 
 @transaction.atomic
-def save_state(passage, base, settings, what):
+def save_state(passage, base, settings, what, hand=None):
     """Make a new state that follows `base` and becomes the current one; bad settings save nothing."""
+    hand = hand or hand_for(passage)
     try:
         check_tempo(settings.tempo_bpm)
         check_a4(settings.a4_hz)
-        solve(passage.instrument, passage.musicxml, settings)
+        solve(hand, passage.musicxml, settings)
     except CoreError as error:
         raise refuse(error, "settings") from error
-    if settings == settings_of(passage, base):
+    if settings == settings_of(hand, base):
         return _make_current(passage, base)
     # Transactions are immediate: nobody else writes between this reading and the end.
     base = passage.states.filter(pk=base.pk).first()
@@ -137,25 +131,27 @@ def _make_current(passage, state):
 
 def pin(passage, base, note_id, entry_id):
     """Pin a fingering to a note, or take the pin away."""
-    settings, label = _for_note(passage, base, note_id, entry_id)
+    hand = hand_for(passage)
+    settings, label = _for_note(hand, passage, base, note_id, entry_id)
     after = settings.pinned(note_id, entry_id)
     verb = "Pin" if note_id in after.pins else "Unpin"
-    return save_state(passage, base, after, f"{verb} {label}")
+    return save_state(passage, base, after, f"{verb} {label}", hand)
 
 
 def ban(passage, base, note_id, entry_id):
     """Leave a fingering out for a note, or take it in again."""
-    settings, label = _for_note(passage, base, note_id, entry_id)
+    hand = hand_for(passage)
+    settings, label = _for_note(hand, passage, base, note_id, entry_id)
     after = settings.banned(note_id, entry_id)
     verb = "Leave out" if entry_id in after.bans.get(note_id, ()) else "Take in"
-    return save_state(passage, base, after, f"{verb} {label}")
+    return save_state(passage, base, after, f"{verb} {label}", hand)
 
 
-def _for_note(passage, base, note_id, entry_id):
-    settings = settings_of(passage, base)
-    solution = solve(passage.instrument, passage.musicxml, settings)
+def _for_note(hand, passage, base, note_id, entry_id):
+    settings = settings_of(hand, base)
+    solution = solve(hand, passage.musicxml, settings)
     place = solution.place.get(note_id)
-    entry = shipped.catalogue(passage.instrument).by_id.get(entry_id)
+    entry = hand.catalogue.by_id.get(entry_id)
     if place is None or entry is None or entry not in [c.entry for c in solution.offered[place].candidates]:
         raise ValidationError("That fingering does not belong to this note.", code="unknown")
     event = solution.events[place]
@@ -164,36 +160,39 @@ def _for_note(passage, base, note_id, entry_id):
 
 def set_tempo(passage, base, tempo_bpm):
     """Set the tempo at the start of the passage."""
-    settings = replace(settings_of(passage, base), tempo_bpm=float(tempo_bpm))
-    return save_state(passage, base, settings, f"Tempo {tempo_bpm:g}")
+    hand = hand_for(passage)
+    settings = replace(settings_of(hand, base), tempo_bpm=float(tempo_bpm))
+    return save_state(passage, base, settings, f"Tempo {tempo_bpm:g}", hand)
 
 
-def set_up(passage, base, *, a4_hz, fitted, weights):
-    """Set the tuning reference, the fitted touches and the weights of the strands.
+def set_up(passage, base, *, a4_hz, fitted, weights, sources):
+    """Set the tuning reference, what is fitted, the weights of the strands and the evidence that counts.
 
-    Pins that need a touch no longer fitted are taken away.
+    For a student's instrument tuning and fittings are set with the instrument, not here. Pins
+    that need what is no longer fitted are taken away.
     """
-    before = settings_of(passage, base)
-    catalogue = shipped.catalogue(passage.instrument)
-    fitted = tuple(sorted(set(fitted) & catalogue.instrument.optional_touches))
-    pins = {
-        note: pin for note, pin in before.pins.items() if catalogue.by_id[pin].requires <= frozenset(fitted)
-    }
+    hand = hand_for(passage)
+    before = settings_of(hand, base)
     after = replace(
         before,
-        a4_hz=float(a4_hz),
-        fitted=fitted,
         weights={strand: float(weights[strand]) for strand in STRANDS},
-        pins=pins,
+        sources=tuple(sorted(sources)),
     )
-    return save_state(passage, base, after, "Set-up changed")
+    if hand.owned is None:
+        fitted = frozenset(fitted) & frozenset(hand.instrument.optional)
+        pins = {
+            note: pin for note, pin in before.pins.items() if hand.catalogue.by_id[pin].requires <= fitted
+        }
+        after = replace(after, a4_hz=float(a4_hz), fitted=tuple(sorted(fitted)), pins=pins)
+    return save_state(passage, base, after, "Set-up changed", hand)
 
 
 @transaction.atomic
 def clear(passage, base):
     """Take away every pin and ban."""
-    settings = replace(settings_of(passage, base), pins={}, bans={})
-    return save_state(passage, base, settings, "All pins and bans cleared")
+    hand = hand_for(passage)
+    settings = replace(settings_of(hand, base), pins={}, bans={})
+    return save_state(passage, base, settings, "All pins and bans cleared", hand)
 
 
 @transaction.atomic
@@ -206,8 +205,3 @@ def undo(passage, base):
 def redo(passage, base):
     """Go to the state that was made last from `base`; stays where there is none."""
     return _make_current(passage, base.children.order_by("-number").first() or base)
-
-
-def optional_touches(passage):
-    """Names of the touches that an instrument of this model may lack."""
-    return shipped.instrument(passage.instrument).optional_touches

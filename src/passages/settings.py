@@ -2,7 +2,10 @@
 
 from dataclasses import asdict, dataclass, field, replace
 
+from core.evidence import ALL_SOURCES
 from core.faults import STRANDS
+
+SOURCES = tuple(sorted(ALL_SOURCES))
 
 
 @dataclass(frozen=True)
@@ -14,7 +17,9 @@ class BenchSettings:
     tempo_bpm : float, quarter notes a minute
     a4_hz : float
     fitted : tuple of str
-        Optional touches of the instrument in hand.
+        Optional touches and fittings, where no student's instrument says them.
+    sources : tuple of str
+        Kinds of evidence that count, see `core.evidence.Basis`.
     weights : dict of strand to number
     pins : dict of note id to entry id
     bans : dict of note id to list of entry ids
@@ -26,13 +31,15 @@ class BenchSettings:
     weights: dict[str, float] = field(default_factory=lambda: dict.fromkeys(STRANDS, 1.0))
     pins: dict[str, str] = field(default_factory=dict)
     bans: dict[str, list[str]] = field(default_factory=dict)
+    sources: tuple[str, ...] = SOURCES
 
     @classmethod
     def from_json(cls, data):
-        return cls(**{**data, "fitted": tuple(data["fitted"])})
+        tuples = {name: tuple(data[name]) for name in ("fitted", "sources") if name in data}
+        return cls(**{**data, **tuples})
 
     def to_json(self):
-        return {**asdict(self), "fitted": sorted(self.fitted)}
+        return {**asdict(self), "fitted": sorted(self.fitted), "sources": sorted(self.sources)}
 
     def pinned(self, note_id, entry_id):
         """Pin an entry, or take the pin away if just this one is pinned; pinning lifts a ban."""

@@ -4,10 +4,12 @@ import json
 from dataclasses import dataclass, replace
 from functools import cached_property, lru_cache
 
-from catalogue import shipped
+from catalogue.hand import Hand
 from core.candidates import Offer, offers
 from core.catalogue import Entry
 from core.errors import place as place_words
+from core.evidence import Basis
+from core.faults import STRANDS
 from core.fingering import format_fingering
 from core.notation.musicxml import read_musicxml
 from core.passage import Event, Passage, sounding_events
@@ -30,10 +32,16 @@ def read_passage(musicxml: str) -> Passage:
     return read_musicxml(musicxml.encode()).passage
 
 
-def settings_of(passage, state) -> BenchSettings:
-    """The settings of a stored state, without pins that the shipped catalogue no longer has."""
+def settings_of(hand: Hand, state) -> BenchSettings:
+    """The settings of a stored state as they hold for the instrument in hand.
+
+    A student's instrument says itself what is fitted and how it is tuned. Pins that the chart no
+    longer has, or that need what is not fitted, are left out.
+    """
     settings = BenchSettings.from_json(state.settings)
-    by_id = shipped.catalogue(passage.instrument).by_id
+    if hand.owned is not None:
+        settings = replace(settings, fitted=tuple(sorted(hand.fitted)), a4_hz=hand.a4_hz)
+    by_id = hand.catalogue.by_id
     pins = {
         note: pin
         for note, pin in settings.pins.items()
@@ -65,6 +73,16 @@ class Solution:
         """Place of the event to which a written note belongs, by note id."""
         return {part.note.id: n for n, event in enumerate(self.events) for part in event.notes}
 
+    @cached_property
+    def by_strand(self):
+        """Expected faults of the route by strand, whatever the weights."""
+        totals = dict.fromkeys(STRANDS, 0.0)
+        for place, slot in enumerate(self.route.slots):
+            if slot is not None:
+                for strand, value in zip(STRANDS, self.faults(place, slot), strict=False):
+                    totals[strand] += float(value)
+        return totals
+
     def chosen(self, place: int) -> Entry | None:
         slot = self.route.slots[place]
         return None if slot is None else self.offered[place].candidates[slot].entry
@@ -86,34 +104,38 @@ class Solution:
         return strand_faults(self.problem, self.route.slots, place, slot)
 
 
-def solve(instrument: str, musicxml: str, settings: BenchSettings) -> Solution:
-    """Find the best route for a passage.
+def solve(hand: Hand, musicxml: str, settings: BenchSettings) -> Solution:
+    """Find the best route for a passage on the instrument in hand.
 
     Raises
     ------
     CoreError
         If the settings ask for what cannot be.
     """
-    return _solve(instrument, musicxml, json.dumps(settings.to_json(), sort_keys=True))
+    return _solve(hand, musicxml, json.dumps(settings.to_json(), sort_keys=True))
 
 
 @lru_cache(maxsize=64)
-def _solve(instrument: str, musicxml: str, settings_json: str) -> Solution:
+def _solve(hand: Hand, musicxml: str, settings_json: str) -> Solution:
     settings = BenchSettings.from_json(json.loads(settings_json))
-    catalogue, library = shipped.catalogue(instrument), shipped.library(instrument)
     passage = read_passage(musicxml)
     events = sounding_events(passage, settings.tempo_bpm)
-    offered = offers(events, catalogue, frozenset(settings.fitted), settings.pins, settings.bans)
-    problem = make_problem(library, catalogue.index, events, offered, settings.weights)
+    fitted = frozenset(settings.fitted)
+    offered = offers(events, hand.catalogue, fitted, settings.pins, settings.bans, hand.preferred)
+    library = hand.library(map(Basis, settings.sources))
+    problem = make_problem(library, hand.catalogue.index, events, offered, settings.weights)
     return Solution(passage, events, offered, problem, best_route(problem))
 
 
-def fingered(solution: Solution, instrument: str) -> Passage:
+def fingered(solution: Solution, hand: Hand) -> Passage:
     """The passage with the chosen fingerings written under its notes."""
-    model = shipped.instrument(instrument)
     chosen = ((event, solution.chosen(place)) for place, event in enumerate(solution.events))
     return solution.passage.with_fingerings(
-        {event.id: format_fingering(entry.fingering, model) for event, entry in chosen if entry is not None}
+        {
+            event.id: format_fingering(entry.fingering, hand.instrument)
+            for event, entry in chosen
+            if entry is not None
+        }
     )
 
 

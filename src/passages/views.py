@@ -1,5 +1,7 @@
 """Views: read the request, make one call, render."""
 
+from urllib.parse import urlencode
+
 from django.contrib import messages
 from django.core.exceptions import ValidationError
 from django.http import HttpResponse
@@ -24,13 +26,19 @@ def passage_list(request):
 
 @require_http_methods(["GET", "POST"])
 def new_passage(request):
-    form = ScoreForm(request.POST or None, request.FILES or None)
+    form = ScoreForm(
+        request.POST or None,
+        request.FILES or None,
+        teacher=request.user,
+        initial={"instrument": request.GET.get("on", "")},
+    )
     if request.method == "POST" and form.is_valid():
         cleaned = form.cleaned_data
         passage = services.add_passage(
             request.user,
             title=cleaned["title"],
-            instrument=cleaned["instrument"],
+            instrument=cleaned["model"],
+            owned=cleaned["owned"],
             passage=cleaned["passage"],
             notices=cleaned["notices"],
         )
@@ -40,8 +48,10 @@ def new_passage(request):
 
 @require_POST
 def preview(request):
-    form = ScoreForm(request.POST, request.FILES)
-    shown = Preview(form.cleaned_data) if form.is_valid() else None
+    form = ScoreForm(request.POST, request.FILES, teacher=request.user)
+    shown = None
+    if form.is_valid():
+        shown = Preview(form.cleaned_data, queries.hand_to_be(request.user, form.cleaned_data))
     return render(request, "passages/_preview.html", {"form": form, "preview": shown})
 
 
@@ -53,7 +63,8 @@ def bench(request, pk):
 def _bench(request, passage, *, state=None, errors=(), status=200):
     asked = request.GET if request.method == "GET" else request.POST
     state = state or queries.state_of(passage, asked.get("state", ""))
-    shown = Bench(passage, state, asked.get("note", ""), asked.get("try", ""))
+    hand = queries.hand_for(passage)
+    shown = Bench(passage, state, hand, asked.get("note", ""), asked.get("try", ""))
     part = request.headers.get(PART_HEADER, "")
     template = {"inspector": "passages/_inspector.html", "bench": "passages/_bench.html"}.get(
         part, "passages/bench.html"
@@ -70,8 +81,8 @@ def change(request, pk):
         state = _changed(request, passage, base)
     except ValidationError as error:
         return _bench(request, passage, state=base, errors=error.messages, status=422)
-    query = Bench(passage, state, request.POST.get("note", "")).query(request.POST.get("note", ""))
-    return redirect(reverse("passages:bench", args=[pk]) + query)
+    query = urlencode({"state": state.number, "note": request.POST.get("note", "")})
+    return redirect(f"{reverse('passages:bench', args=[pk])}?{query}")
 
 
 def _changed(request, passage, base):
@@ -103,9 +114,10 @@ def _valid(form):
 
 
 def _set_up(passage, data):
-    form = SetUpForm(data, optional_touches=services.optional_touches(passage))
+    form = SetUpForm(data, hand=queries.hand_for(passage))
     cleaned = _valid(form)
-    return {"a4_hz": cleaned["a4_hz"], "fitted": cleaned["fitted"], "weights": form.weights}
+    kept = {name: cleaned[name] for name in ("a4_hz", "fitted", "sources")}
+    return {**kept, "weights": form.weights}
 
 
 @require_GET
@@ -113,7 +125,8 @@ def musicxml(request, pk):
     passage = queries.passage_of(request.user, pk)
     state = queries.state_of(passage, request.GET.get("state", ""))
     response = HttpResponse(
-        musicxml_of(passage, state), content_type="application/vnd.recordare.musicxml+xml; charset=utf-8"
+        musicxml_of(passage, state, queries.hand_for(passage)),
+        content_type="application/vnd.recordare.musicxml+xml; charset=utf-8",
     )
     name = slugify(passage.title) or "passage"
     response["Content-Disposition"] = f'attachment; filename="{name}.musicxml"'
@@ -124,7 +137,8 @@ def musicxml(request, pk):
 def sheet(request, pk):
     passage = queries.passage_of(request.user, pk)
     state = queries.state_of(passage, request.GET.get("state", ""))
-    return render(request, "passages/sheet.html", {"bench": Bench(passage, state), "passage": passage})
+    shown = Bench(passage, state, queries.hand_for(passage))
+    return render(request, "passages/sheet.html", {"bench": shown, "passage": passage})
 
 
 @require_POST

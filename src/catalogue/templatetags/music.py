@@ -21,3 +21,9 @@ def _icon(name):
 def icon(name):
     """A shipped icon, drawn in the colour of the text; hidden from screen readers."""
     return mark_safe(_icon(name))  # noqa: S308 -- a file of our own
+
+
+@register.filter
+def typed_as(posted, name):
+    """What was posted under a name."""
+    return posted.get(name, "")

@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from fractions import Fraction
 from xml.etree.ElementTree import Element, SubElement, indent, tostring
 
+from core.notation.clefs import CLEFS, clefs_through
 from core.notation.musicxml import FINGERING_LYRIC
 from core.passage import NOMINAL, Bar, Note, Passage
 from core.pitch import STEPS, Interval, Pitch
@@ -20,7 +22,9 @@ SIGNS = {-2: "flat-flat", -1: "flat", 0: "natural", 1: "sharp", 2: "double-sharp
 SHARP_ORDER = "FCGDAEB"
 
 
-def write_musicxml(passage: Passage, to_sounding: Interval, part_name: str) -> str:
+def write_musicxml(
+    passage: Passage, to_sounding: Interval, part_name: str, clefs: Sequence[str] = ("treble",)
+) -> str:
     """Write a passage.
 
     Parameters
@@ -29,6 +33,8 @@ def write_musicxml(passage: Passage, to_sounding: Interval, part_name: str) -> s
         Transposition of the instrument, from written to sounding.
     part_name : str
         Name of the part, such as the instrument.
+    clefs : sequence of str
+        Clefs that may be used, see `core.notation.clefs`.
 
     Returns
     -------
@@ -44,11 +50,13 @@ def write_musicxml(passage: Passage, to_sounding: Interval, part_name: str) -> s
     divisions = math.lcm(1, *(note.quarters.denominator for note in passage))
     writer = _Writer(divisions)
     first = 0 if passage.has_upbeat else 1
-    for number, bar in enumerate(passage.bars, start=first):
+    chosen = clefs_through(passage, clefs)
+    changes = [clef if old != clef else "" for old, clef in zip(["", *chosen], chosen, strict=False)]
+    for number, (bar, clef) in enumerate(zip(passage.bars, changes, strict=True), start=first):
         measure = SubElement(part, "measure", number=str(number))
         if number == 0:
             measure.set("implicit", "yes")
-        writer.attributes(measure, bar, to_sounding if number == first else None)
+        writer.attributes(measure, bar, clef, to_sounding if number == first else None)
         writer.notes(measure, bar)
     indent(root)
     body = tostring(root, encoding="unicode")
@@ -64,9 +72,9 @@ class _Writer:
         self.time = (4, 4)
         self.tied_in = False
 
-    def attributes(self, measure: Element, bar: Bar, to_sounding: Interval | None) -> None:
+    def attributes(self, measure: Element, bar: Bar, clef: str, to_sounding: Interval | None) -> None:
         first = to_sounding is not None
-        if not (first or bar.key_fifths is not None or bar.time is not None):
+        if not (first or clef or bar.key_fifths is not None or bar.time is not None):
             return
         attributes = SubElement(measure, "attributes")
         if first:
@@ -79,14 +87,15 @@ class _Writer:
             time = SubElement(attributes, "time")
             SubElement(time, "beats").text = str(bar.time[0])
             SubElement(time, "beat-type").text = str(bar.time[1])
-        if to_sounding is not None:
-            clef = SubElement(attributes, "clef")
-            SubElement(clef, "sign").text = "G"
-            SubElement(clef, "line").text = "2"
-            if to_sounding != Interval(0, 0):
-                transpose = SubElement(attributes, "transpose")
-                SubElement(transpose, "diatonic").text = str(to_sounding.steps)
-                SubElement(transpose, "chromatic").text = str(to_sounding.semitones)
+        if clef:
+            element = SubElement(attributes, "clef")
+            sign, line, _, _ = CLEFS[clef]
+            SubElement(element, "sign").text = sign
+            SubElement(element, "line").text = str(line)
+        if to_sounding is not None and to_sounding != Interval(0, 0):
+            transpose = SubElement(attributes, "transpose")
+            SubElement(transpose, "diatonic").text = str(to_sounding.steps)
+            SubElement(transpose, "chromatic").text = str(to_sounding.semitones)
 
     def notes(self, measure: Element, bar: Bar) -> None:
         signs = {step: _key_alter(step, self.key) for step in STEPS}

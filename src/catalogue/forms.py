@@ -1,0 +1,93 @@
+"""What teachers enter of fingerings: ratings, a fingering of their own, a chart, a walk."""
+
+from django import forms
+
+from catalogue.models import JudgementMade, OwnFingering
+from core.chart_format import CHART_BYTES_LIMIT
+from core.errors import CoreError
+from core.pitch import parse_pitch
+from core.scale import MODES, TONICS
+from studio.services import refuse
+
+
+class JudgementForm(forms.ModelForm):
+    class Meta:
+        model = JudgementMade
+        fields = ["pitch", "tone", "speaks", "hands", "remark"]
+
+
+class OwnForm(forms.ModelForm):
+    """A fingering of the teacher's own; the checks are made where it is saved."""
+
+    touches = forms.CharField(max_length=200, error_messages={"required": "Name the touches, or open."})
+
+    class Meta:
+        model = OwnFingering
+        fields = [
+            *("note", "touches", "kind", "cents", "cents_low", "cents_high"),
+            *("tone", "speaks", "good_for", "avoid_when", "confidence", "reason"),
+        ]
+        error_messages = {"note": {"required": "Name the note, such as B♭4."}}
+
+    def _get_validation_exclusions(self):
+        # Whether it is there already is for `services.save_own` to say, in its own words.
+        return {*super()._get_validation_exclusions(), "teacher", "model"}
+
+
+class ChartForm(forms.Form):
+    """A chart to audit: a file, or its text as it comes back when rows are chosen."""
+
+    file = forms.FileField(required=False)
+    text = forms.CharField(required=False, strip=False, max_length=CHART_BYTES_LIMIT)
+
+    def clean_file(self):
+        file = self.cleaned_data["file"]
+        if file and file.size > CHART_BYTES_LIMIT:
+            raise forms.ValidationError(
+                "A chart must have at most 1 MB, got %(size).1f MB; split it.",
+                code="size",
+                params={"size": file.size / 1e6},
+            )
+        return file
+
+    def clean(self):
+        cleaned = super().clean()
+        if self.errors:
+            return cleaned
+        data = cleaned["file"].read() if cleaned.get("file") else cleaned["text"].encode()
+        if not data.strip():
+            raise forms.ValidationError("Choose a chart: a CSV or JSON file.", code="empty")
+        cleaned["data"] = data
+        return cleaned
+
+
+class WalkForm(forms.Form):
+    """A scale: key, kind and range."""
+
+    tonic = forms.ChoiceField(choices=[(t, t.replace("#", "♯").replace("b", "♭")) for t in TONICS])
+    mode = forms.ChoiceField(choices=[(mode, mode) for mode in MODES])
+    low = forms.CharField(max_length=6)
+    high = forms.CharField(max_length=6)
+    way = forms.ChoiceField(choices=[("up", "up"), ("down", "down")])
+
+    def __init__(self, *args, instrument, **kwargs):
+        super().__init__(*args, **kwargs)
+        self.instrument = instrument
+
+    def clean(self):
+        cleaned = super().clean()
+        if self.errors:
+            return cleaned
+        try:
+            low, high = parse_pitch(cleaned["low"]), parse_pitch(cleaned["high"])
+        except CoreError as error:
+            raise refuse(error, "pitch") from error
+        if low.midi > high.midi:
+            low, high = high, low
+        span = self.instrument
+        for pitch in (low, high):
+            if not span.in_range(pitch):
+                raise forms.ValidationError(
+                    f"The range must lie from {span.written_low} to {span.written_high}.", code="range"
+                )
+        return {**cleaned, "low": low, "high": high}

@@ -1,0 +1,114 @@
+"""The instrument in hand: its chart with the teacher's own fingerings, its fittings, what is known of it."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from functools import cached_property, lru_cache
+
+from catalogue import shipped
+from core.candidates import ON_PURPOSE
+from core.catalogue import Catalogue, Confidence, Entry
+from core.evidence import ALL_SOURCES, Evidence, Heard, evidence
+from core.faults import Library, make_library, with_evidence
+from core.fingering import Kind
+from core.keywork import missing
+
+NOTHING_HEARD = Heard()
+
+
+@dataclass(frozen=True)
+class Hand:
+    """Everything about an instrument that bears on fingerings, apart from how it is stored.
+
+    Parameters
+    ----------
+    model : str
+        Name of the shipped model.
+    own, hidden
+        The teacher's own entries, and ids of shipped ones that they hide.
+    fitted : frozenset of str
+        Optional touches and fittings that are there.
+    setup : int
+        Number of the present set-up of reed and mouthpiece.
+    heard : tuple of (entry id, Heard)
+    preferred : frozenset of str
+        Ids of the entries preferred on this instrument.
+    owned : int or None
+        Key of the student's instrument; None for a model without an instrument in hand.
+    """
+
+    model: str
+    own: tuple[Entry, ...] = ()
+    hidden: frozenset[str] = frozenset()
+    fitted: frozenset[str] = frozenset()
+    a4_hz: float = 440.0
+    setup: int = 1
+    heard: tuple[tuple[str, Heard], ...] = ()
+    preferred: frozenset[str] = frozenset()
+    owned: int | None = None
+
+    @property
+    def instrument(self):
+        return shipped.instrument(self.model)
+
+    @property
+    def catalogue(self) -> Catalogue:
+        return _catalogue(self.model, self.own, self.hidden)
+
+    @property
+    def on(self) -> str:
+        """How an address names it."""
+        return self.model if self.owned is None else f"i{self.owned}"
+
+    @cached_property
+    def _heard(self) -> Mapping[str, Heard]:
+        return dict(self.heard)
+
+    def heard_of(self, entry: Entry) -> Heard:
+        return self._heard.get(entry.id, NOTHING_HEARD)
+
+    def evidence(self, entry: Entry, use=ALL_SOURCES) -> Evidence:
+        return evidence(entry, self.heard_of(entry), self.setup, use)
+
+    def library(self, use=ALL_SOURCES) -> Library:
+        return _library(self.model, self.own, self.hidden, self.heard, self.setup, frozenset(use))
+
+    def rank(self, entry: Entry):
+        """Sorts what is offered first before what is not, what is surest before what is for practice."""
+        return (
+            bool(self.lacking(entry)),
+            entry.id not in self.preferred,
+            entry.kind in ON_PURPOSE,
+            -list(Confidence).index(entry.confidence),
+            entry.kind is not Kind.STANDARD,
+        )
+
+    def lacking(self, entry: Entry) -> str:
+        """What an entry needs and this instrument has not, in words; empty if nothing."""
+        optional = self.instrument.optional
+        lacking = missing(self.instrument, entry.fingering, entry.requires, self.fitted)
+        return " and ".join(sorted(optional[name] for name in lacking))
+
+
+@lru_cache(maxsize=64)
+def _catalogue(model, own, hidden):
+    whole = shipped.catalogue(model)
+    return whole.with_own(own, hidden) if own or hidden else whole
+
+
+@lru_cache(maxsize=16)
+def _bare_library(model, own, hidden):
+    if not own and not hidden:
+        return shipped.library(model)
+    return make_library(_catalogue(model, own, hidden).entries, shipped.instrument(model))
+
+
+@lru_cache(maxsize=32)
+def _library(model, own, hidden, heard, setup, use):
+    known = dict(heard)
+    library = _bare_library(model, own, hidden)
+    if not heard and use == ALL_SOURCES:
+        return library
+    return with_evidence(
+        library,
+        [evidence(entry, known.get(entry.id, NOTHING_HEARD), setup, use) for entry in library.entries],
+    )

@@ -1,0 +1,72 @@
+"""A teacher's students and the instruments that they play."""
+
+from django.conf import settings
+from django.db import models
+
+from studio.shipped import INSTRUMENTS, instrument
+
+
+class Student(models.Model):
+    """A student, or a desk of a band, by whatever name the teacher uses."""
+
+    class Level(models.TextChoices):
+        BEGINNING = "beginning", "Beginning"
+        MOVING_ON = "moving on", "Moving on"
+        ADVANCED = "advanced", "Advanced"
+
+    teacher = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE, related_name="students")
+    name = models.CharField(max_length=100)
+    level = models.CharField(max_length=20, choices=Level.choices, default=Level.MOVING_ON)
+    notes = models.TextField(blank=True, max_length=2000)
+
+    class Meta:
+        ordering = ["name", "pk"]
+
+
+class OwnedInstrument(models.Model):
+    """One instrument in a student's hands: what is fitted, how it is tuned, what it is played with.
+
+    `fitted` lists the optional touches and fittings that it has. A change of reed or mouthpiece
+    begins a new `Setup`; what was judged and measured before is kept with the old one.
+    """
+
+    teacher = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE, related_name="instruments")
+    student = models.ForeignKey(Student, models.CASCADE, related_name="instruments")
+    model = models.CharField(max_length=40, choices=list(INSTRUMENTS.items()))
+    name = models.CharField(max_length=100)
+    fitted = models.JSONField(default=list)
+    a4_hz = models.FloatField(default=440.0)
+    notes = models.TextField(blank=True, max_length=2000)
+    setup = models.PositiveIntegerField(default=1)
+
+    class Meta:
+        ordering = ["student__name", "name", "pk"]
+
+    @property
+    def shipped(self):
+        """The model of instrument that it is."""
+        return instrument(self.model)
+
+    @property
+    def lacks(self):
+        """Labels of the optional touches and fittings that it has not."""
+        return [label for name, label in self.shipped.optional.items() if name not in self.fitted]
+
+    @property
+    def present(self):
+        """The present set-up; wants `setups` fetched beforehand."""
+        return next((setup for setup in self.setups.all() if setup.number == self.setup), None)
+
+
+class Setup(models.Model):
+    """Reed and mouthpiece, or reed and crook, from a day on."""
+
+    instrument = models.ForeignKey(OwnedInstrument, models.CASCADE, related_name="setups")
+    number = models.PositiveIntegerField()
+    reed = models.CharField(max_length=100, blank=True)
+    mouthpiece = models.CharField(max_length=100, blank=True)
+    since = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["number"]
+        constraints = [models.UniqueConstraint(fields=["instrument", "number"], name="setup_number_once")]
