@@ -26,6 +26,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import replace
+from itertools import permutations
 
 import numpy as np
 import numpy.typing as npt
@@ -130,6 +131,32 @@ def move_effects(
         "hand_shape": HAND_SHAPE_S * np.asarray(shape, dtype=np.float64),
         "partial": PARTIAL_S * (partial & ~same),
     }
+
+
+def jumps(instrument: Instrument, before: Sequence[Fingering], after: Sequence[Fingering]) -> FloatArray:
+    """Find the moves in which a finger of the stack, or a thumb, jumps from one touch to another.
+
+    Between the two it holds neither, so that something else sounds: a slur is broken at any tempo.
+    A touch only flicked is no jump.
+
+    Returns
+    -------
+    np.ndarray [shape=(n_before, n_after)], 0 or 1
+    """
+    found = np.zeros((len(before), len(after)), dtype=np.bool_)
+    for finger in instrument.fingers:
+        names = [touch.name for touch in instrument.reach(finger)]
+        if finger.digit not in STACK_DIGITS | {"thumb"} or len(names) < 2:
+            continue
+        old, new = (
+            {name: np.array([name in f.full | f.half for f in side], dtype=np.bool_) for name in names}
+            for side in (before, after)
+        )
+        for one, other in permutations(names, 2):
+            if finger.jumps(one, other):
+                lets_go = np.logical_and.outer(old[one] & ~old[other], ~new[one] & new[other])
+                found |= lets_go
+    return found.astype(np.float64)
 
 
 def time_needed_s(effects: dict[str, FloatArray]) -> FloatArray:

@@ -24,7 +24,7 @@ import numpy as np
 
 from core.catalogue import Entry
 from core.evidence import Estimate, Evidence, evidence
-from core.facility import FloatArray, move_effects, normal_cdf, stumble_risk, time_needed_s
+from core.facility import FloatArray, jumps, move_effects, normal_cdf, stumble_risk, time_needed_s
 from core.instrument import Instrument
 from core.passage import Event
 
@@ -40,6 +40,10 @@ NOT_SPEAKING = 0.45
 AFTER_REST, SLURRED, ACROSS_PARTIALS = 1.5, 0.6, 1.6
 # A fingering that is good only when coming from a certain neighbour, used elsewhere.
 UNPREPARED = 0.5
+# A finger that jumps between two touches breaks a slur, and it is heard about this often.
+BROKEN_SLUR = 0.2
+# Fingers of one hand moving against each other under a slur let a wrong note through now and then.
+BLIP = 0.02
 SOFT = 1.8
 # A tongued note leaves the fingers a little longer: nothing sounds while they move.
 TONGUED_TIME = 1.25
@@ -59,6 +63,9 @@ class Library:
         Time that the move from row to column needs.
     crosses : np.ndarray [shape=(n_entries, n_entries)], 0 or 1
         The move goes to another partial, or one of the two is not settled.
+    jumps, contrary : np.ndarray [shape=(n_entries, n_entries)], 0 or 1
+        A finger of the stack, or a thumb, jumps from one touch to another; fingers of one hand move against
+        each other.
     particular : np.ndarray [shape=(n_entries,)], 0 or 1
         The fingering is good only when coming from certain others.
     unprepared : np.ndarray [shape=(n_entries, n_entries)], 0 or 1
@@ -72,6 +79,8 @@ class Library:
     silence: FloatArray
     needed_s: FloatArray
     crosses: FloatArray
+    jumps: FloatArray
+    contrary: FloatArray
     particular: FloatArray
     unprepared: FloatArray
 
@@ -92,6 +101,8 @@ def make_library(entries: Sequence[Entry], instrument: Instrument) -> Library:
         silence=bare,
         needed_s=time_needed_s(effects),
         crosses=(effects["partial"] > 0).astype(np.float64),
+        jumps=jumps(instrument, fingerings, fingerings),
+        contrary=(effects["contrary"] > 0).astype(np.float64),
         particular=np.array([bool(e.only_from) for e in entries], dtype=np.float64),
         unprepared=needs,
     )
@@ -157,6 +168,8 @@ def link_faults(library: Library, events: Sequence[Event], rows: np.ndarray) -> 
     available = np.where(tongued, TONGUED_TIME, 1.0) * available
     pair = (rows[:-1, :, None], rows[1:, None, :])
     hands = stumble_risk(library.needed_s[pair], available[:, None, None])
+    broken = BROKEN_SLUR * library.jumps[pair] + BLIP * library.contrary[pair]
+    hands = hands + ~tongued[:, None, None] * broken
     extra = NOT_SPEAKING * (ACROSS_PARTIALS - 1.0) * SLURRED * ~tongued
     speaks = extra[:, None, None] * library.silence[rows[1:, None, :]] * library.crosses[pair]
     joined = np.array([not event.after_rest for event in events[1:]], dtype=np.bool_)[:, None, None]

@@ -34,16 +34,23 @@ class Finger:
     digit : one of `DIGITS`
     together : tuple of frozenset of str
         Touches that it can hold at once; of any two touches not in one of these it holds one.
+    rolls : tuple of frozenset of str
+        Touches between which it rolls without breaking a slur; between others it has to jump.
     """
 
     name: str
     hand: str
     digit: str
     together: tuple[frozenset[str], ...] = ()
+    rolls: tuple[frozenset[str], ...] = ()
 
     def __post_init__(self) -> None:
         if self.hand not in HANDS or self.digit not in DIGITS:
             raise InstrumentError(f"finger {self.name!r} must have a hand and a digit, got {self}")
+
+    def jumps(self, one: str, other: str) -> bool:
+        """Whether the way from one of its touches to another breaks a slur."""
+        return not any({one, other} <= group for group in (*self.together, *self.rolls))
 
     def can_hold(self, touches: frozenset[str]) -> bool:
         """Whether it can hold these of its touches at the same time."""
@@ -219,7 +226,7 @@ class Instrument:
                 raise InstrumentError(f"{hole.name!r} names a fitting it does not have: {hole.fitting!r}")
         for finger in self.fingers:
             reach = {touch.name for touch in self.touches if touch.finger == finger.name}
-            for group in finger.together:
+            for group in (*finger.together, *finger.rolls):
                 self._check_known(finger.name, group, reach)
         if self.written_low.midi >= self.written_high.midi:
             raise InstrumentError(f"{self.name}: written_low must lie below written_high")
@@ -344,8 +351,9 @@ def _parted(row: dict[str, Any], away: set[str]) -> dict[str, Any]:
         for key, value in row.items()
         if isinstance(value, list) and key in ("moved_by", "only_with", "unless", "half")
     }
-    if "together" in row:
-        lists["together"] = [[name for name in group if name not in away] for group in row["together"]]
+    for key in ("together", "rolls"):
+        if key in row:
+            lists[key] = [[name for name in group if name not in away] for group in row[key]]
     return row | lists
 
 
@@ -368,8 +376,8 @@ def _put(rows: list[dict[str, Any]], row: dict[str, Any]) -> None:
 def _made(kind: type[T], row: dict[str, Any]) -> T:
     values: dict[str, Any] = dict(row)
     for field in fields(kind):  # type: ignore[arg-type]  # only dataclasses are passed
-        if field.name == "together" and "together" in values:
-            values["together"] = tuple(frozenset(group) for group in values["together"])
+        if field.name in ("together", "rolls") and field.name in values:
+            values[field.name] = tuple(frozenset(group) for group in values[field.name])
         elif field.name == "sounds" and "sounds" in values:
             values["sounds"] = parse_pitch(values["sounds"])
         elif isinstance(values.get(field.name), list):

@@ -68,7 +68,10 @@ def inspect(bench) -> Inspector:
     """Look at the selected note of a bench, and at the candidate tried there."""
     place, solution, instrument = bench.selected, bench.solution, bench.instrument
     event, offer = solution.events[place], solution.offered[place]
-    choices = [_choice(bench, slot) for slot in range(len(offer.candidates))]
+    order = sorted(
+        range(len(offer.candidates)), key=lambda slot: bench.hand.rank(offer.candidates[slot].entry)
+    )
+    choices = [_choice(bench, slot) for slot in order]
     tried = next((c for c in choices if c.tried), next((c for c in choices if c.chosen), None))
     before, after = _neighbour(solution, place - 1), _neighbour(solution, place + 1)
     into = tried and before and move_between(before.fingering, tried.entry.fingering, instrument)
@@ -85,7 +88,7 @@ def inspect(bench) -> Inspector:
         drawing=hands(tried.entry.fingering, instrument, into.touches if into else None) if tried else "",
         move_in=into.sentence if into else "",
         move_out=out.sentence if out else "",
-        why=_why(solution, place, tried),
+        why=_why(solution, place, tried, instrument),
         caution=caution_for(instrument, event.written_pitch),
         previous_query=bench.query(solution.events[max(place - 1, 0)].id),
         next_query=bench.query(solution.events[min(place + 1, last)].id),
@@ -127,7 +130,7 @@ def _choice(bench, slot):
     )
 
 
-def _why(solution, place, tried):
+def _why(solution, place, tried, instrument):
     """Why the chosen fingering stands here, or what the one tried would do, in words."""
     reason = solution.reason(place)
     if tried is None:
@@ -143,6 +146,8 @@ def _why(solution, place, tried):
         return f"The only one to choose here{'' if alone else ', unless you pin another'}."
     rival = solution.offered[place].candidates[reason.runner_up].entry
     said = f"Chosen over {rival.kind.value}"
+    if rival.kind is tried.entry.kind:
+        said += f" {format_fingering(rival.fingering, instrument)}"
     said += f" for {reason.because.capitalize()}" if reason.because else ""
     said += f", though it costs {reason.despite.capitalize()}" if reason.despite else ""
     return said + ("." if reason.because or reason.despite else ": hardly any difference.")
