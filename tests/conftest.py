@@ -55,13 +55,30 @@ def signed_in(client, teacher):
 
 @pytest.fixture
 def make_passage():
-    """Save a passage from ABC text for a teacher."""
+    """Save a passage from ABC text for a teacher; `owned` is the student's instrument that it is for."""
     from passages import services
 
-    def make(teacher, abc="L:1/8\nK:C\nC2 B2 c2 d2 | _b4 g'4 |]", title=""):
-        passage, notices = services.read_source(abc.encode(), "alto-saxophone", "file")
+    def make(
+        teacher, abc="L:1/8\nK:C\nC2 B2 c2 d2 | _b4 g'4 |]", title="", model="alto-saxophone", owned=None
+    ):
+        model = owned.model if owned else model
+        passage, notices = services.read_source(abc.encode(), model, "file")
         return services.add_passage(
-            teacher, title=title, instrument="alto-saxophone", passage=passage, notices=notices
+            teacher, title=title, instrument=model, passage=passage, notices=notices, owned=owned
         )
+
+    return make
+
+
+@pytest.fixture
+def make_instrument():
+    """Give a student of a teacher an instrument with everything fitted but what it lacks."""
+    from studio.services import add_instrument, save_student
+    from studio.shipped import instrument
+
+    def make(teacher, model="alto-saxophone", lacks=(), **more):
+        student = save_student(teacher, name="Wick", level="moving on")
+        fitted = set(instrument(model).optional) - set(lacks)
+        return add_instrument(teacher, student, model=model, name=f"test {model}", fitted=fitted, **more)
 
     return make

@@ -178,7 +178,7 @@ def _large_lane(fingering, finger, touches, marks, links, home, y):
         if touch.name in links:
             state = WORDS[held] if held else "off"
             drawn = (
-                f'<a class="toggle" href="{escape(links[touch.name])}" data-swap '
+                f'<a class="toggle" href="{escape(links[touch.name])}" data-swap="" '
                 f'data-touch="{escape(touch.name)}" '
                 f'aria-label="{escape(f"{finger.hand} {touch.label}: {state}")}">'
                 f'<rect class="hit" x="{xs[touch.name] - LARGE_X / 2:g}" y="{y - LARGE_Y / 2:g}" '

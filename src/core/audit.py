@@ -282,7 +282,7 @@ def _tendency(values: Mapping[str, str]) -> Tendency | None:
             float(text) if text else cents + way * 10 for text, way in zip(given[1:], (-1, 1), strict=True)
         )
     except ValueError:
-        raise CatalogueError(f"cents must be numbers, got {' '.join(given)[:40]!r}") from None
+        raise CatalogueError(f"cents must be numbers, got {' '.join(filter(None, given))[:40]!r}") from None
     if not all(-CENTS_LIMIT <= value <= CENTS_LIMIT for value in (cents, low, high)):
         raise CatalogueError(f"cents must lie from -{CENTS_LIMIT:.0f} to {CENTS_LIMIT:.0f}, got {given[0]}")
     return Tendency(cents, max(low, -CENTS_LIMIT), min(high, CENTS_LIMIT))

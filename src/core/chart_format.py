@@ -197,12 +197,12 @@ def _found(name: str, hand: str, spellings: Mapping[tuple[str, str], str], instr
 
 @lru_cache(maxsize=32)
 def _spellings(instrument: Instrument) -> Mapping[tuple[str, str], str]:
-    """Every plain spelling of a touch, by hand; the name counts before the label, the label before others."""
+    """Every plain spelling of a touch, by hand: names first, then labels, other spellings, short ones."""
     found: dict[tuple[str, str], str] = {}
-    for rank in range(3):
+    for rank in range(4):
         for touch in instrument.touches:
             hand = instrument.finger(touch.finger).hand
-            for spelling in ((touch.name,), (touch.label,), (*touch.spelled, touch.short))[rank]:
+            for spelling in ((touch.name,), (touch.label,), touch.spelled, (touch.short,))[rank]:
                 found.setdefault((hand, _plain(spelling)), touch.name)
     return found
 

@@ -13,7 +13,7 @@ from functools import cached_property
 from itertools import count, zip_longest
 
 from core.errors import PassageError
-from core.pitch import Interval, Pitch
+from core.pitch import Interval, Pitch, key_alter
 
 NOTES_LIMIT = 3_000
 TEMPO_MIN_BPM, TEMPO_MAX_BPM = 20.0, 400.0
@@ -157,6 +157,18 @@ class Passage:
     def tempo_bpm(self) -> float:
         """First tempo of the passage in quarter notes a minute."""
         return next((note.tempo_bpm for note in self if note.tempo_bpm is not None), DEFAULT_TEMPO_BPM)
+
+    @cached_property
+    def foreign(self) -> frozenset[str]:
+        """Ids of the notes that lie outside the key signature at their place."""
+        found, fifths = set(), 0
+        for bar in self.bars:
+            fifths = fifths if bar.key_fifths is None else bar.key_fifths
+            for note in bar.notes:
+                pitch = note.written_pitch
+                if pitch is not None and pitch.alter != key_alter(pitch.step, fifths):
+                    found.add(note.id)
+        return frozenset(found)
 
     def with_fingerings(self, fingerings: dict[str, str]) -> Passage:
         """The same passage with these fingerings, by note id, and no others, under its notes."""

@@ -13,6 +13,7 @@ from functools import lru_cache
 from core.errors import PitchError
 
 STEPS = "CDEFGAB"
+SHARP_ORDER = "FCGDAEB"
 _SEMITONES = (0, 2, 4, 5, 7, 9, 11)
 _FIFTHS = {"F": -1, "C": 0, "G": 1, "D": 2, "A": 3, "E": 4, "B": 5}
 _ALTERS = {"": 0, "#": 1, "♯": 1, "##": 2, "x": 2, "𝄪": 2, "b": -1, "♭": -1, "bb": -2, "𝄫": -2}
@@ -127,6 +128,19 @@ class Interval:
         if abs(alter) > 2:
             return spell(pitch.midi + self.semitones)
         return Pitch(STEPS[index], alter, octave)
+
+
+def key_alter(step: str, fifths: int) -> int:
+    """The sign that a key signature gives a step: 1 sharp, -1 flat, 0 none.
+
+    Examples
+    --------
+    >>> key_alter("F", 1), key_alter("B", -1), key_alter("C", 1)
+    (1, -1, 0)
+    """
+    if fifths >= 0:
+        return int(step in SHARP_ORDER[:fifths])
+    return -int(step in SHARP_ORDER[fifths:])
 
 
 @lru_cache(maxsize=512)

@@ -209,6 +209,8 @@ class Bench:
         pinned = event.id in self.settings.pins
         said = f"{entry.kind.value} fingering" if entry else "no fingering"
         label = f"{where(event)}: {event.written_pitch}, {said}" + (", pinned" if pinned else "")
+        foreign = event.id in self.solution.passage.foreign
+        label += ", foreign to the key" if foreign else ""
         return Slot(
             note_id=event.id,
             x=x,
@@ -221,6 +223,7 @@ class Bench:
             selected=place == self.selected,
             pinned=pinned,
             changed=event.id in changed,
+            foreign=foreign,
             query=self.query(event.id),
         )
 

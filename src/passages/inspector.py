@@ -105,7 +105,8 @@ def _neighbour(solution, place):
 def _sounding(bench, event):
     sounding = bench.instrument.to_sounding.apply(event.written_pitch)
     hertz = frequency_hz(sounding, bench.settings.a4_hz)
-    return f"sounds {sounding}, {hertz:.0f} Hz where A is {bench.settings.a4_hz:g}"
+    foreign = " · foreign to the key" if event.id in bench.solution.passage.foreign else ""
+    return f"sounds {sounding}, {hertz:.0f} Hz where A is {bench.settings.a4_hz:g}{foreign}"
 
 
 def _choice(bench, slot):

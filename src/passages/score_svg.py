@@ -21,6 +21,7 @@ class Slot:
     selected: bool
     pinned: bool
     changed: bool
+    foreign: bool
     query: str
 
 
@@ -47,7 +48,7 @@ def drawing_svg(slot: Slot) -> str:
 
 
 def slot_svg(slot: Slot, line_height: float, link_y: float) -> str:
-    """The drawing as a link that selects its note, with marks for pinned and changed."""
+    """The drawing as a link that selects its note, with marks for pinned, changed and foreign."""
     marks = {
         "selected": slot.selected,
         "pinned": slot.pinned,
@@ -61,6 +62,9 @@ def slot_svg(slot: Slot, line_height: float, link_y: float) -> str:
         f'aria-label="{escape(slot.label)}" {here}><rect class="hit" x="{slot.left:.1f}" y="0" '
         f'width="{slot.width:.1f}" height="{line_height:.1f}" rx="5"/>{drawing_svg(slot)}'
     ]
+    if slot.foreign:
+        y = slot.top - 2
+        parts.append(f'<path class="foreign" d="M{slot.x - 9:.1f} {y:.1f}h18"/>')
     if slot.pinned:
         parts.append(f'<path class="pin" d="M{slot.x:.1f} {slot.top - 1:.1f}l-5 -8h10z"/>')
     if slot.changed:

@@ -4,6 +4,7 @@ from urllib.parse import urlencode
 
 from django.contrib import messages
 from django.core.exceptions import ValidationError
+from django.core.paginator import Paginator
 from django.http import HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
@@ -17,11 +18,13 @@ from passages.forms import ScoreForm, SetUpForm, TempoForm
 from passages.preview import Preview
 
 PART_HEADER = "X-Part"
+PASSAGES_A_PAGE = 40
 
 
 @require_GET
 def passage_list(request):
-    return render(request, "passages/list.html", {"passages": queries.passages_of(request.user)})
+    pages = Paginator(queries.passages_of(request.user), PASSAGES_A_PAGE)
+    return render(request, "passages/list.html", {"page": pages.get_page(request.GET.get("page"))})
 
 
 @require_http_methods(["GET", "POST"])

@@ -5,10 +5,14 @@ from xml.etree import ElementTree as ET
 
 import pytest
 
-from catalogue.drawings import describe, hands, small_hands, symbol
-from catalogue.strands import sentence, strands_of, strands_svg
+from catalogue import shipped
+from catalogue.body_drawing import body, placed
+from catalogue.drawings import describe, hands, lanes_of, small_hands, symbol
+from catalogue.strands import in_and_out, sentence, strands_of, strands_svg
+from core.evidence import Hands, Heard, Judgement, Readings, Tuning, evidence
 from core.fingering import Fingering, parse_fingering
 from core.moves import move_between
+from studio.shipped import INSTRUMENTS
 
 
 def count(svg, name):
@@ -71,13 +75,66 @@ def test_the_large_drawing_names_every_touch_and_shows_the_move(alto):
     ],
 )
 def test_four_strands_in_words(chart, row, into, out, said):
-    strands = strands_of(chart.by_id[row], into, out)
+    strands = strands_of(chart.by_id[row], evidence(chart.by_id[row]), in_and_out(into, out))
     assert [strand.name for strand in strands] == ["Pitch", "Tone", "Speaks", "Hands"]
     assert sentence(strands) == said
 
 
 def test_unknown_has_no_mark(chart):
-    svg = strands_svg(strands_of(chart.by_id["E6-front"], None, None))
+    svg = strands_svg(strands_of(chart.by_id["E6-front"], evidence(chart.by_id["E6-front"])))
     ET.fromstring(svg)
     assert count(svg, "axis dashed") == 2
     assert count(svg, "mark") == 2
+
+
+def test_every_source_keeps_its_own_mark_and_count(chart):
+    heard = Heard((Judgement(1, pitch=Tuning.SHARP, hands=Hands.EASY),) * 2, (Readings(1, (9, 12, 10)),))
+    entry = chart.by_id["D5-plain"]
+    strands = strands_of(entry, evidence(entry, heard), in_and_out(0.1, None))
+    assert strands[0].rests_on == "taught, 2 judgements, 3 readings"
+    assert strands[0].words.endswith("cents sharp, give or take 3")
+    assert strands[3].rests_on == "modelled, 2 judgements"
+    svg = strands_svg(strands)
+    ET.fromstring(svg)
+    assert count(svg, "whisker") == 5
+    assert count(svg, "mark ring") == 1
+
+
+MODELS = list(INSTRUMENTS)
+
+
+@pytest.mark.parametrize("model", MODELS)
+def test_both_drawings_show_every_touch_of_every_instrument(model):
+    instrument, entries = shipped.instrument(model), shipped.catalogue(model).entries
+    for entry in entries:
+        small, held = small_hands(entry.fingering, instrument), entry.fingering
+        ET.fromstring(small)
+        assert count(small, "held") == len(held.full | held.half)
+        assert count(small, "tick") == len(held.momentary)
+        on_body = body(held, instrument)
+        ET.fromstring(on_body)
+        assert len(re.findall(r'class="touch (?:full|half|momentary)"', on_body)) == len(held.touches) + len(
+            held.half
+        )
+    large = hands(entries[0].fingering, instrument)
+    assert all(f">{touch.short}<" in large and f">{touch.short}<" in on_body for touch in instrument.touches)
+
+
+@pytest.mark.parametrize("model", MODELS)
+def test_no_two_touches_lie_over_each_other(model):
+    spots = placed(shipped.instrument(model))
+    for n, (_, x, y) in enumerate(spots):
+        assert 0 <= x <= 440
+        assert all(abs(x - ox) >= 24 or abs(y - oy) >= 24 for _, ox, oy in spots[n + 1 :])
+    for _, touches in lanes_of(shipped.instrument(model)):
+        assert len({touch.column for touch in touches}) == len(touches)
+
+
+def test_the_large_drawing_can_be_pressed(alto):
+    links = {touch.name: f"?touches={touch.name}" for touch in alto.touches}
+    svg = hands(parse_fingering("L1", alto), alto, links=links)
+    root = ET.fromstring(svg)
+    found = {a.get("data-touch"): a for a in root.iter("a")}
+    assert set(found) == set(alto.touch_by_name)
+    assert found["L1"].get("aria-label") == "left first touch: pressed"
+    assert found["R1"].get("aria-label") == "right first touch: off"

@@ -93,12 +93,11 @@ def test_what_a_hand_can_hold(alto, touches, fingers):
     assert len(unholdable(alto, parse_fingering(touches, alto))) == fingers
 
 
-def damaged(**changes):
-    text = (DATA / "instruments" / "alto-saxophone.toml").read_text()
-    for old, new in changes.values():
-        assert old in text
-        text = text.replace(old, new, 1)
-    return text
+WHOLE = (
+    (DATA / "instruments" / "saxophone.toml")
+    .read_text()
+    .replace('clefs = ["treble"]', 'clefs = ["treble"]\nto_sounding = { steps = -5, semitones = -9 }')
+)
 
 
 @pytest.mark.parametrize(
@@ -112,12 +111,58 @@ def damaged(**changes):
         ('written_high = "D7"', 'written_high = "A3"', "below written_high"),
         ('bell = "Bb3"', 'bell = "H3"', "must read like"),
         ('short = "8"', 'shirt = "8"', "not known"),
-        ('label = "Alto saxophone"', "", "must have the field"),
-        ("[[finger]]", "[[finger", "TOML"),
+        ('label = "Saxophone"', "", "must have the field"),
+        ("finger = [", "finger = [[", "TOML"),
         ("column = -1", "column = -9", "from -2 to 3"),
+        ("column = 0, at", "column = 0, row = 2, at", "row of touch"),
+        ("at = [16, 3]", "at = [160, 3]", "must lie on the instrument"),
         ('["L1", "bis"]', '["L1", "L2"]', "touches it does not have"),
+        ('partials = "all"', 'partials = "some"', "partials must be all or odd"),
+        ('clefs = ["treble"]', 'clefs = ["alto"]', "clefs must be of"),
+        ('family = "saxophone"', 'family = "saxophone"\ncolour = "gold"', "not known: colour"),
+        ('unless = ["L3"]', 'unless = ["L3"], fitting = "x"', "names a fitting"),
     ],
 )
 def test_data_that_contradicts_itself_is_refused(old, new, message):
+    assert old in WHOLE
     with pytest.raises(InstrumentError, match=re.escape(message)):
-        parse_instrument(damaged(change=(old, new)))
+        parse_instrument(WHOLE.replace(old, new, 1))
+
+
+SIBLING = """
+extends = "saxophone"
+name = "sibling"
+without = ["bis", "high F-sharp hole"]
+touch = [
+  { name = "L2", label = "second" },
+  { name = "extra", finger = "left thumb", label = "extra", short = "x", column = 1, after = "octave" },
+]
+hole = [{ name = "crook hole", rest = "closed", moved_by = ["extra"], after = "" }]
+"""
+
+
+def test_a_sibling_says_only_what_differs():
+    made = parse_instrument(SIBLING, lambda name: WHOLE)
+    names = list(made.touch_by_name)
+    assert names[:2] == ["octave", "extra"]
+    assert "bis" not in names
+    assert made.touch_by_name["L2"].label == "second"
+    assert made.touch_by_name["L2"].short == "2"
+    assert made.holes[0].name == "crook hole"
+    b_hole = next(hole for hole in made.holes if hole.name == "B hole")
+    assert b_hole.moved_by == ("L2", "R1", "R2", "R3")
+    assert made.finger("left index finger").together == (frozenset({"L1"}),)
+
+
+@pytest.mark.parametrize(
+    ("text", "message"),
+    [
+        (SIBLING.replace('after = "octave"', 'after = "nothing"'), "must stand after"),
+        (SIBLING.replace('finger = "left thumb"', 'finger = "left toe"'), "must have a finger"),
+    ],
+)
+def test_a_sibling_that_does_not_fit_is_refused(text, message):
+    with pytest.raises(InstrumentError, match=message):
+        parse_instrument(text, lambda name: WHOLE)
+    with pytest.raises(InstrumentError, match="read beside it"):
+        parse_instrument(text)

@@ -6,12 +6,15 @@ import pytest
 from django.core.exceptions import ValidationError
 from django.core.management import call_command
 
+from catalogue.hand import Hand
 from core_shapes import DATA
 from passages import services
 from passages.export import musicxml_of
 from passages.models import Passage, State
-from passages.settings import BenchSettings
+from passages.queries import hand_for
+from passages.settings import SOURCES, BenchSettings
 from passages.solution import settings_of, solve
+from studio.models import Student
 
 pytestmark = pytest.mark.django_db
 
@@ -23,13 +26,13 @@ def passage(teacher, make_passage):
 
 def chosen(passage):
     passage.refresh_from_db()
-    settings = settings_of(passage, passage.current)
-    return solve(passage.instrument, passage.musicxml, settings).chosen_ids
+    hand = hand_for(passage)
+    return solve(hand, passage.musicxml, settings_of(hand, passage.current)).chosen_ids
 
 
 def test_a_new_passage_keeps_its_facts(passage):
     assert (passage.notes, passage.bars, passage.lowest, passage.highest) == (6, 2, "B♭4", "G6")
-    assert settings_of(passage, passage.current).tempo_bpm == 132
+    assert settings_of(hand_for(passage), passage.current).tempo_bpm == 132
 
 
 def test_pin_the_rest_follows_and_undo_brings_it_back(passage):
@@ -45,7 +48,7 @@ def test_pin_the_rest_follows_and_undo_brings_it_back(passage):
 def test_pinning_again_takes_the_pin_away(passage):
     for _ in range(2):
         services.pin(passage, passage.current, "n2", "Bb4-bis")
-    assert settings_of(passage, passage.current).pins == {}
+    assert settings_of(hand_for(passage), passage.current).pins == {}
     assert passage.current.what == "Unpin B♭4 in bar 1"
 
 
@@ -53,7 +56,7 @@ def test_ban_and_take_in_again(passage):
     services.ban(passage, passage.current, "n2", "Bb4-side")
     assert chosen(passage)["n2"] != "Bb4-side"
     services.ban(passage, passage.current, "n2", "Bb4-side")
-    assert settings_of(passage, passage.current).bans == {}
+    assert settings_of(hand_for(passage), passage.current).bans == {}
 
 
 def test_a_pin_lifts_a_ban_and_a_ban_a_pin():
@@ -89,17 +92,18 @@ def test_a_bad_tempo_saves_nothing(passage, tempo):
 
 def test_a_touch_that_is_fitted_is_offered_and_one_taken_off_takes_its_pins(passage):
     even = dict.fromkeys(("pitch", "tone", "speaks", "hands"), 1)
-    services.set_up(passage, passage.current, a4_hz=442, fitted=["highF#", "R1"], weights=even)
-    assert settings_of(passage, passage.current).fitted == ("highF#",)
+    same = {"a4_hz": 442, "weights": even, "sources": SOURCES}
+    services.set_up(passage, passage.current, fitted=["highF#", "R1"], **same)
+    assert settings_of(hand_for(passage), passage.current).fitted == ("highF#",)
     services.pin(passage, passage.current, "n7", "Fs6-palm")
     assert chosen(passage)["n7"] == "Fs6-palm"
-    services.set_up(passage, passage.current, a4_hz=442, fitted=[], weights=even)
-    assert settings_of(passage, passage.current).pins == {}
+    services.set_up(passage, passage.current, fitted=[], **same)
+    assert settings_of(hand_for(passage), passage.current).pins == {}
     assert chosen(passage)["n7"] == "Fs6-front"
 
 
 @pytest.mark.parametrize(
-    ("note", "entry"), [("n2", "no-such"), ("n99", "Bb4-bis"), ("n1", "Bb4-bis"), ("n7", "Fs6-palm")]
+    ("note", "entry"), [("n2", "no-such"), ("n99", "Bb4-bis"), ("n1", "Bb4-bis"), ("n7", "own-1")]
 )
 def test_a_fingering_of_another_note_is_refused(passage, note, entry):
     with pytest.raises(ValidationError, match="does not belong to this note"):
@@ -117,7 +121,7 @@ def test_clear_takes_every_pin_and_ban_away(passage):
     services.pin(passage, passage.current, "n2", "Bb4-bis")
     services.ban(passage, passage.current, "n4", "Bb4-side")
     services.clear(passage, passage.current)
-    settings = settings_of(passage, passage.current)
+    settings = settings_of(hand_for(passage), passage.current)
     assert (settings.pins, settings.bans) == ({}, {})
 
 
@@ -135,14 +139,14 @@ def test_old_states_are_let_go(passage, monkeypatch):
 
 def test_exported_and_brought_in_again_every_choice_is_a_pin(passage, teacher):
     services.pin(passage, passage.current, "n2", "Bb4-one-two")
-    text = musicxml_of(passage, passage.current)
+    text = musicxml_of(passage, passage.current, hand_for(passage))
     again, notices = services.read_source(text.encode(), "alto-saxophone", "file")
     saved = services.add_passage(
         teacher, title="", instrument="alto-saxophone", passage=again, notices=notices
     )
     assert saved.notices == []
-    assert chosen(saved) == chosen(passage) == settings_of(saved, saved.current).pins
-    assert musicxml_of(saved, saved.current) == text
+    assert chosen(saved) == chosen(passage) == settings_of(hand_for(saved), saved.current).pins
+    assert musicxml_of(saved, saved.current, hand_for(saved)) == text
     assert saved.musicxml == passage.musicxml
 
 
@@ -166,7 +170,11 @@ def musicxml_with(fingering):
 
 def test_demo_data_is_loaded_once_and_never_overwritten(django_user_model, capsys):
     call_command("load_demo")
-    passage = Passage.objects.get()
+    assert Student.objects.count() == 4
+    assert [p.title.split(": ")[1] for p in Passage.objects.order_by("pk")] == [
+        *("III. Over the Top Sluice", "I. Mill Race", "II. Eel Ladder", "IV. Below the Lock")
+    ]
+    passage = Passage.objects.order_by("pk").first()
     assert passage.notes > 100
     assert passage.bars == 20
     services.set_tempo(passage, passage.current, 60)
@@ -175,8 +183,16 @@ def test_demo_data_is_loaded_once_and_never_overwritten(django_user_model, capsy
     assert passage.current.settings["tempo_bpm"] == 60
     services.delete_passage(passage)
     call_command("load_demo")
-    assert not Passage.objects.exists()
+    assert Passage.objects.count() == 3
     assert not django_user_model.objects.get(username="demo").has_usable_password()
+
+
+def test_no_demo_passage_has_a_gap_and_every_instrument_lacks_something():
+    call_command("load_demo", verbosity=0)
+    for passage in Passage.objects.all():
+        assert passage.owned.lacks
+        assert None not in chosen(passage).values(), passage.title
+        assert passage.notices == [] or "Moved to written pitch" in passage.notices[0]
 
 
 def test_the_demo_passage_has_no_gap_and_changes_with_speed():
@@ -187,7 +203,7 @@ def test_the_demo_passage_has_no_gap_and_changes_with_speed():
     from core.pitch import Interval
 
     text = write_musicxml(passage, Interval(-5, -9), "x")
-    slow = solve("alto-saxophone", text, BenchSettings(60.0))
-    fast = solve("alto-saxophone", text, replace(BenchSettings(60.0), tempo_bpm=160.0))
+    slow = solve(Hand("alto-saxophone"), text, BenchSettings(60.0))
+    fast = solve(Hand("alto-saxophone"), text, replace(BenchSettings(60.0), tempo_bpm=160.0))
     assert None not in slow.chosen_ids.values()
     assert sum(slow.chosen_ids[n] != fast.chosen_ids[n] for n in slow.chosen_ids) >= 5

@@ -10,7 +10,7 @@ from xml.etree.ElementTree import Element, SubElement, indent, tostring
 from core.notation.clefs import CLEFS, clefs_through
 from core.notation.musicxml import FINGERING_LYRIC
 from core.passage import NOMINAL, Bar, Note, Passage
-from core.pitch import STEPS, Interval, Pitch
+from core.pitch import STEPS, Interval, Pitch, key_alter
 
 # NOMINAL counts powers of two in quarters: a breve is 8 quarters.
 TYPES = {3: "breve", 2: "whole", 1: "half", 0: "quarter", -1: "eighth", -2: "16th", -3: "32nd"} | {
@@ -19,7 +19,6 @@ TYPES = {3: "breve", 2: "whole", 1: "half", 0: "quarter", -1: "eighth", -2: "16t
     -6: "256th",
 }
 SIGNS = {-2: "flat-flat", -1: "flat", 0: "natural", 1: "sharp", 2: "double-sharp"}
-SHARP_ORDER = "FCGDAEB"
 
 
 def write_musicxml(
@@ -98,7 +97,7 @@ class _Writer:
             SubElement(transpose, "chromatic").text = str(to_sounding.semitones)
 
     def notes(self, measure: Element, bar: Bar) -> None:
-        signs = {step: _key_alter(step, self.key) for step in STEPS}
+        signs = {step: key_alter(step, self.key) for step in STEPS}
         shown: dict[tuple[str, int], int] = {}
         beams = beam_marks(bar, self.time)
         tuplets = tuplet_marks(bar)
@@ -179,12 +178,6 @@ def _directions(measure: Element, note: Note) -> None:
     if note.dynamic:
         direction = SubElement(measure, "direction", placement="below")
         SubElement(SubElement(SubElement(direction, "direction-type"), "dynamics"), note.dynamic)
-
-
-def _key_alter(step: str, fifths: int) -> int:
-    if fifths >= 0:
-        return int(step in SHARP_ORDER[:fifths])
-    return -int(step in SHARP_ORDER[fifths:])
 
 
 def beam_groups(bar: Bar, time: tuple[int, int]) -> list[list[int]]:
