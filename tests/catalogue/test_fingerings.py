@@ -1,0 +1,453 @@
+"""Fingerings on an instrument in hand: own ones, judgements, readings, preferences, and what follows."""
+
+import pytest
+from django.core.exceptions import ValidationError
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.urls import reverse
+
+from catalogue import services, shipped
+from catalogue.models import HiddenFingering, JudgementMade, OwnFingering, Preference, ReadingsTaken
+from catalogue.queries import hand_of, hand_of_model
+from passages.queries import hand_for
+from passages.solution import settings_of, solve
+from studio.services import change_instrument
+
+pytestmark = pytest.mark.django_db
+NOTE, CHANGE = "catalogue:note", "catalogue:change"
+
+
+@pytest.fixture
+def owned(teacher, make_instrument):
+    return make_instrument(teacher, lacks=["highF#"], reed="2½")
+
+
+def page(client, name, **asked):
+    return client.get(reverse(f"catalogue:{name}"), asked)
+
+
+def post(client, owned, action, entry, **more):
+    data = {"on": f"i{owned.pk}", "note": "Bb4", "action": action, "entry": entry, **more}
+    return client.post(reverse(CHANGE), data)
+
+
+def chosen(passage):
+    passage.refresh_from_db()
+    hand = hand_for(passage)
+    return solve(hand, passage.musicxml, settings_of(hand, passage.current)).chosen_ids
+
+
+# Own fingerings.
+
+
+def save(teacher, note="A4", touches="1 2 | low C key", **more):
+    return services.save_own(teacher, "alto-saxophone", note=note, touches=touches, **more)
+
+
+def test_an_own_fingering_is_offered_beside_the_catalogue_to_its_teacher_alone(teacher, other_teacher):
+    row = save(teacher, note="G6", touches="octave 1 3 | side Bb 1 2", tone="full", cents=4)
+    mine, theirs = (hand_of_model(who, "alto-saxophone").catalogue for who in (teacher, other_teacher))
+    assert row.touches == "octave L1 L3 | sideBb R1 R2"
+    assert mine.by_id[row.entry_id].tone == "full"
+    assert set(theirs.by_id) == set(shipped.catalogue("alto-saxophone").by_id) < set(mine.by_id)
+
+
+@pytest.mark.parametrize(
+    ("note", "touches", "message"),
+    [
+        ("H4", "1", "must read like"),
+        ("D9", "1", "The note must lie from"),
+        ("A4", "1 x", "no touch of the alto saxophone"),
+        ("A4", "1 front F", "cannot hold"),
+        ("A4", "1 2", "has this fingering for this note already"),
+        ("G4", "1 2", "By the keywork it sounds written A4"),
+    ],
+)
+def test_own_fingerings_pass_the_same_checks(teacher, note, touches, message):
+    with pytest.raises(ValidationError, match=message):
+        save(teacher, note, touches)
+    assert not OwnFingering.objects.exists()
+
+
+def test_the_keywork_can_be_overruled_with_a_reason_and_nothing_stands_twice(teacher):
+    save(teacher, "G4", "1 2", reason="my A hole leaks")
+    with pytest.raises(ValidationError, match="You have this fingering"):
+        save(teacher, "G4", "L1 L2", reason="again")
+
+
+def test_own_fingering_by_the_form_changed_and_deleted(signed_in, teacher):
+    data = {
+        "on": "alto-saxophone",
+        "note": "G6",
+        "touches": "octave 1 3 | 1",
+        "kind": "altissimo",
+        "confidence": "low",
+    }
+    answer = signed_in.post(reverse("catalogue:own-new"), data)
+    row = OwnFingering.objects.get()
+    assert answer["Location"].endswith("note=G6&touches=octave+L1+L3+%7C+R1")
+    shown = signed_in.get(answer["Location"]).content.decode()
+    assert "own</span>" in shown
+    address = reverse("catalogue:own", args=[row.pk])
+    assert b'value="octave L1 L3 | R1"' in signed_in.get(address).content
+    signed_in.post(address, {**data, "good_for": "loud ends"})
+    row.refresh_from_db()
+    assert row.good_for == "loud ends"
+    signed_in.post(reverse("catalogue:own-delete", args=[row.pk]))
+    assert not OwnFingering.objects.exists()
+
+
+@pytest.mark.parametrize(
+    ("changed", "message"),
+    [
+        ({"note": ""}, "Name the note"),
+        ({"kind": "odd"}, "valid choice"),
+        ({"cents": "200"}, "Cents must lie"),
+    ],
+)
+def test_a_bad_own_form_keeps_what_was_typed(signed_in, changed, message):
+    data = {
+        "note": "G6",
+        "touches": "octave 1 3",
+        "kind": "altissimo",
+        "confidence": "low",
+        "good_for": "kept",
+    }
+    answer = signed_in.post(reverse("catalogue:own-new"), {**data, "on": "alto-saxophone", **changed})
+    assert answer.status_code == 422
+    assert message in answer.content.decode()
+    assert 'value="kept"' in answer.content.decode()
+
+
+def test_another_teachers_own_fingering_is_not_found(client, teacher, other_teacher):
+    row = save(teacher)
+    client.force_login(other_teacher)
+    assert client.get(reverse("catalogue:own", args=[row.pk])).status_code == 404
+    assert client.post(reverse("catalogue:own-delete", args=[row.pk])).status_code == 404
+    assert OwnFingering.objects.exists()
+
+
+def test_hide_and_show_again(signed_in, teacher, make_passage, owned):
+    post(signed_in, owned, "hide", "Bb4-bis")
+    assert HiddenFingering.objects.get().entry == "Bb4-bis"
+    assert "Bb4-bis" not in hand_of(owned).catalogue.by_id
+    library = page(signed_in, "library", on=f"i{owned.pk}", kind="hidden").content.decode()
+    assert library.count('class="tile"') == library.count(">hidden</span>") == 1
+    shown = page(signed_in, "note", on=f"i{owned.pk}", note="Bb4", touches="L1 bis").content.decode()
+    assert "Show it again" in shown
+    post(signed_in, owned, "show", "Bb4-bis")
+    assert not HiddenFingering.objects.exists()
+
+
+# What is judged and read.
+
+
+def test_judge_and_read_by_the_page(signed_in, owned):
+    answer = post(signed_in, owned, "judge", "Bb4-bis", tone="thin", hands="easy", remark="buzzes")
+    assert answer["Location"].endswith(f"on=i{owned.pk}&note=Bb4")
+    post(signed_in, owned, "readings", "Bb4-bis", cents="12 -8 5")
+    made, taken = JudgementMade.objects.get(), ReadingsTaken.objects.get()
+    assert (made.tone, made.pitch, made.setup, made.remark) == ("thin", "", 1, "buzzes")
+    assert taken.cents == [12, -8, 5]
+    shown = page(signed_in, "note", on=f"i{owned.pk}", note="Bb4", touches="L1 bis").content.decode()
+    assert "3 readings" in shown
+    assert "“buzzes”" in shown
+    without = page(
+        signed_in, "note", on=f"i{owned.pk}", note="Bb4", touches="L1 bis", without="measured taught"
+    )
+    assert "3 readings" not in without.content.decode()
+    for kind, row in (("judged", made), ("measured", taken)):
+        post(signed_in, owned, "take-back", "Bb4-bis", kind=kind, row=row.pk)
+    assert not JudgementMade.objects.exists()
+    assert not ReadingsTaken.objects.exists()
+
+
+@pytest.mark.parametrize(
+    ("action", "more", "message"),
+    [
+        ("readings", {"cents": "a lot"}, "A reading must be cents"),
+        ("readings", {"cents": ""}, "from 1 to 50 readings"),
+        ("judge", {}, "Rate at least one strand"),
+        ("judge", {"tone": "golden"}, "golden is not one of"),
+        ("judge", {"remark": "x" * 301}, "at most 300"),
+        ("take-back", {"kind": "judged", "row": "9" * 40}, "not known here"),
+        ("take-back", {"kind": "odd", "row": "1"}, "not known here"),
+        ("hide", {"entry": "none"}, "not in the catalogue"),
+        ("prefer", {"entry": "none"}, "not kept for this instrument"),
+        ("fly", {}, "not known here"),
+    ],
+)
+def test_what_cannot_be_kept_is_said_where_it_was_typed(signed_in, owned, action, more, message):
+    answer = post(signed_in, owned, action, more.pop("entry", "Bb4-bis"), touches="L1 bis", **more)
+    assert answer.status_code == 422
+    assert message in answer.content.decode()
+    assert not JudgementMade.objects.exists()
+    assert not ReadingsTaken.objects.exists()
+
+
+def test_a_model_at_large_cannot_be_judged(signed_in):
+    data = {"on": "oboe", "note": "Bb4", "action": "judge", "entry": "Bb4-plain", "tone": "thin"}
+    assert signed_in.post(reverse(CHANGE), data).status_code == 422
+
+
+def test_another_reed_sets_what_was_heard_apart(signed_in, teacher, owned):
+    services.take_readings(teacher, owned, hand_of(owned), "Bb4-bis", "30 31 29")
+    change_instrument(teacher, owned, name="x", fitted=[], a4_hz=440, reed="3")
+    entry = shipped.catalogue("alto-saxophone").by_id["Bb4-bis"]
+    found = hand_of(owned).evidence(entry)
+    assert found.earlier == 3
+    assert found.pitch.combined.value == 0
+    assert (
+        b"does not count" in page(signed_in, "note", on=f"i{owned.pk}", note="Bb4", touches="L1 bis").content
+    )
+
+
+# What it does to a route.
+
+
+ABC = "L:1/4\nQ:1/4=60\nK:F\nA4 | B4 | A4 |"
+
+
+def test_readings_on_the_students_instrument_change_the_route(teacher, owned, make_passage):
+    passage, plain = make_passage(teacher, ABC, owned=owned), make_passage(teacher, ABC)
+    before = chosen(passage)
+    assert before == chosen(plain)
+    services.take_readings(teacher, owned, hand_of(owned), before["n2"], "45 46 44 47 45")
+    assert chosen(passage)["n2"] != before["n2"]
+    assert chosen(plain) == before
+
+
+def test_a_source_switched_off_takes_its_effect_away(signed_in, teacher, owned, make_passage):
+    passage = make_passage(teacher, ABC, owned=owned)
+    before = chosen(passage)
+    services.take_readings(teacher, owned, hand_of(owned), before["n2"], "45 46 44 47 45")
+    weights = {f"weight_{s}": "1" for s in ("pitch", "tone", "speaks", "hands")}
+    data = {"action": "set-up", "state": "1", "sources": ["taught", "judged"], **weights}
+    answer = signed_in.post(reverse("passages:change", args=[passage.pk]), data)
+    assert answer.status_code == 302
+    assert chosen(passage) == before
+
+
+def test_a_preference_has_a_head_start_and_can_be_taken_away(signed_in, teacher, owned, make_passage):
+    passage = make_passage(teacher, ABC, owned=owned)
+    before = chosen(passage)["n2"]
+    other = next(row for row in ("Bb4-bis", "Bb4-side") if row != before)
+    post(signed_in, owned, "prefer", other)
+    assert chosen(passage)["n2"] == other
+    post(signed_in, owned, "prefer", other)
+    assert chosen(passage)["n2"] == before
+    post(signed_in, owned, "prefer", "Bb4-bis")
+    post(signed_in, owned, "prefer", "Bb4-side")
+    assert [row.entry for row in Preference.objects.all()] == ["Bb4-side"]
+
+
+def test_what_is_fitted_and_tuned_is_the_instruments(signed_in, teacher, owned, make_passage):
+    passage = make_passage(teacher, "K:C\n^f'|", owned=owned)
+    bench = signed_in.get(reverse("passages:bench", args=[passage.pk])).content.decode()
+    assert "Not offered: palm" in bench
+    assert "needs high F-sharp, which is not fitted" in bench
+    change_instrument(teacher, owned, name="x", fitted=["highF#"], a4_hz=443, reed="2½")
+    bench = signed_in.get(reverse("passages:bench", args=[passage.pk])).content.decode()
+    assert "needs high F-sharp" not in bench
+    assert "where A is 443" in bench
+
+
+# Pages.
+
+
+def test_the_library_is_the_whole_chart_along_the_range(signed_in, owned):
+    shown = page(signed_in, "library", on=f"i{owned.pk}").content.decode()
+    chart = shipped.catalogue("alto-saxophone")
+    assert shown.count('<li class="rung') == 41
+    assert shown.count('class="touches">') == len(chart.entries)
+    assert "Not offered: needs high F-sharp" in shown
+    assert shown.count('<li class="rung gap"') == 1
+
+
+@pytest.mark.parametrize(
+    ("asked", "rungs"),
+    [
+        ({"search": "Bb4"}, 1),
+        ({"search": "a#4"}, 1),
+        ({"search": "B♭"}, 4),
+        ({"kind": "front"}, 3),
+        ({"kind": "x"}, 0),
+    ],
+)
+def test_search_by_either_name_and_filter_by_kind(signed_in, asked, rungs):
+    shown = page(signed_in, "library", on="alto-saxophone", **asked).content.decode()
+    assert shown.count('<li class="rung') == rungs
+
+
+@pytest.mark.parametrize(
+    ("search", "message"), [("H", "is no note"), ("C9", "lies outside"), ("<b>", "is no note")]
+)
+def test_a_search_for_no_note_says_so(signed_in, search, message):
+    answer = page(signed_in, "library", on="oboe", search=search)
+    assert answer.status_code == 422
+    assert message in answer.content.decode()
+
+
+def test_pressing_a_touch_says_what_the_keywork_says(signed_in):
+    tried = page(signed_in, "note", on="alto-saxophone", note="A4", touches="L1 L2 | sideBb").content.decode()
+    assert "Plain, it sounds written B♭4." in tried
+    assert "By the keywork it sounds B♭4, not A4." in tried
+    assert "Tried: not in the chart" in tried
+    impossible = page(signed_in, "note", on="alto-saxophone", note="A4", touches="L1 frontF").content.decode()
+    assert "Left index finger cannot hold front F and first touch at once." in impossible
+    assert "Keep as your own" not in impossible
+    high = page(signed_in, "note", on="alto-saxophone", note="G#6", touches="octave L1 L3").content.decode()
+    assert "the keywork alone cannot tell" in high
+    assert "mind the ears" in high
+
+
+@pytest.mark.parametrize("on", ["alto-saxophone", "b-flat-clarinet", "oboe", "bassoon", "baritone-saxophone"])
+def test_every_note_of_an_instrument_can_be_looked_at(signed_in, on):
+    model = shipped.instrument(on)
+    for midi in range(model.written_low.midi, model.written_high.midi + 1, 5):
+        from core.pitch import spell
+
+        assert page(signed_in, "note", on=on, note=spell(midi).ascii).status_code == 200
+
+
+@pytest.mark.parametrize(
+    "asked",
+    [
+        {},
+        {"note": "Z"},
+        {"note": "C9"},
+        {"touches": "nonsense"},
+        {"without": "taught judged measured x"},
+        {"note": "\x00"},
+    ],
+)
+def test_addresses_that_name_nothing_fall_back(signed_in, asked):
+    assert page(signed_in, "note", on="oboe", **asked).status_code == 200
+
+
+@pytest.mark.parametrize("on", ["kazoo", "i999", "i" + "9" * 40, "i", "i-1"])
+def test_an_instrument_that_is_not_there_is_not_found(signed_in, on):
+    for name in ("library", "note", "walk", "audit"):
+        assert page(signed_in, name, on=on).status_code == 404
+
+
+def test_another_teachers_instrument_is_not_found(client, other_teacher, owned):
+    client.force_login(other_teacher)
+    assert page(client, "note", on=f"i{owned.pk}").status_code == 404
+    assert post(client, owned, "prefer", "Bb4-bis").status_code == 404
+
+
+def test_walk_a_scale(signed_in, owned):
+    shown = page(
+        signed_in, "walk", on=f"i{owned.pk}", tonic="Bb", mode="major", low="Bb3", high="Bb4", way="down"
+    )
+    text = shown.content.decode()
+    assert "B♭ major, B♭4 to B♭3" in text
+    assert text.count('class="walk-note"') == 8
+    assert text.count('class="walk-move"') == 7
+
+
+@pytest.mark.parametrize(
+    ("asked", "message"),
+    [
+        ({"tonic": "H"}, "valid choice"),
+        ({"mode": "blues"}, "valid choice"),
+        ({"low": "C0"}, "The range must lie from"),
+        ({"low": "x"}, "must read like"),
+        ({"low": "C#4", "high": "C#4"}, "No note of this scale"),
+    ],
+)
+def test_a_walk_that_cannot_be_says_why(signed_in, asked, message):
+    answer = page(signed_in, "walk", on="oboe", **asked)
+    assert answer.status_code == 422
+    assert message in answer.content.decode()
+
+
+def upload(client, owned, text, **more):
+    file = SimpleUploadedFile("chart.csv", text.encode())
+    return client.post(reverse("catalogue:audit"), {"on": f"i{owned.pk}", "file": file, **more})
+
+
+CHART = (
+    "note,touches\nBb4,1 bis\nG6,octave 1 3 | side Bb 1 2\nG4,1 2\n"
+    "F#6,octave palm D palm Eb palm F | side E high F#\n"
+)
+
+
+def test_audit_then_take_the_chosen_rows_over(signed_in, teacher, owned):
+    shown = upload(signed_in, owned, CHART).content.decode()
+    assert "contradicted by the keywork" in shown
+    assert "stops short of the range above" in shown
+    assert shown.count('name="line"') == 3
+    assert not OwnFingering.objects.exists()
+    data = {"on": f"i{owned.pk}", "text": CHART, "action": "import", "line": ["2", "3", "4", "5", "x"]}
+    signed_in.post(reverse("catalogue:audit"), data)
+    rows = OwnFingering.objects.order_by("note")
+    assert [(row.note, row.touches) for row in rows] == [
+        ("G4", "L1 L2"),
+        ("G6", "octave L1 L3 | sideBb R1 R2"),
+    ]
+    assert rows[0].reason
+    signed_in.post(reverse("catalogue:audit"), data)
+    assert OwnFingering.objects.count() == 2
+    assert "2 fingerings" not in page(signed_in, "library", on="oboe", kind="own").content.decode()
+
+
+@pytest.mark.parametrize(
+    ("text", "message"),
+    [
+        ("", "submitted file is empty"),
+        ("kind\nside\n", "must have the columns"),
+        ("x" * 1_000_001, "at most 1 MB"),
+    ],
+)
+def test_a_chart_that_cannot_be_read_is_said(signed_in, owned, text, message):
+    answer = upload(signed_in, owned, text)
+    assert answer.status_code == 422
+    assert message in answer.content.decode()
+
+
+@pytest.mark.parametrize("form", ["csv", "json"])
+def test_charts_to_take_away_agree_when_audited(signed_in, teacher, owned, form):
+    save(teacher, note="G6", touches="octave 1 3 | side Bb 1 2")
+    for what in ("", "own"):
+        answer = page_of_chart(signed_in, form, f"i{owned.pk}", what)
+        audit = services.audit(hand_of(owned), answer.content)
+        assert set(audit.counts) <= {"agrees", "needs what is not fitted"}
+    assert page_of_chart(signed_in, "xml", "oboe", "").status_code == 404
+    assert b"# Touches: thumb8" in page_of_chart(signed_in, "csv", "oboe", "template").content
+
+
+def page_of_chart(client, form, on, what):
+    return client.get(reverse("catalogue:chart", args=[form]), {"on": on, "what": what})
+
+
+@pytest.mark.parametrize(
+    "name", ["library", "note", "walk", "audit", "own-new", "instruments", "student-new"]
+)
+def test_nothing_without_signing_in(client, name):
+    assert reverse("studio:sign-in") in page(client, name)["Location"]
+
+
+@pytest.mark.parametrize("much", [0, 40])
+def test_pages_keep_their_number_of_queries(signed_in, teacher, owned, django_assert_num_queries, much):
+    for n in range(much):
+        services.take_readings(teacher, owned, hand_of(owned), "Bb4-bis", "5 6")
+        services.judge(teacher, owned, hand_of(owned), "Bb4-side", tone="full")
+        save(teacher, note="A6", touches=f"octave 1 {'2' if n % 2 else '3'}", reason="x") if n < 2 else None
+    asked = {"on": f"i{owned.pk}"}
+    for name, more, queries in (
+        ("library", {}, 11),
+        ("note", {"note": "Bb4"}, 13),
+        ("walk", {}, 11),
+        ("audit", {}, 11),
+    ):
+        with django_assert_num_queries(queries):
+            assert page(signed_in, name, **asked, **more).status_code == 200
+
+
+def test_a_remark_cannot_bring_markup(signed_in, owned):
+    post(signed_in, owned, "judge", "Bb4-bis", remark="<script>alert(1)</script>")
+    assert (
+        b"<script>alert"
+        not in page(signed_in, "note", on=f"i{owned.pk}", note="Bb4", touches="L1 bis").content
+    )
