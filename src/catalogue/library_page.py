@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 from functools import cached_property
+from itertools import groupby
 from urllib.parse import urlencode
 
 from catalogue import shipped
@@ -27,7 +28,6 @@ class Rung:
     sounding: str
     tiles: list
     gap: bool
-    found: bool
 
 
 @dataclass(frozen=True)
@@ -123,6 +123,11 @@ class LibraryPage:
         ]
         return [rung for rung in found if rung.tiles or (rung.gap and not self.kind)]
 
+    @cached_property
+    def stretches(self):
+        """The rungs, those without a fingering gathered where they lie together: (is a gap, rungs)."""
+        return [(empty, list(rungs)) for empty, rungs in groupby(self.rungs, lambda rung: not rung.tiles)]
+
     def _rung(self, midi):
         pitch = spell(midi)
         other = next((name for name in both_names(midi) if name != str(pitch)), "")
@@ -136,7 +141,6 @@ class LibraryPage:
             sounding=str(self.instrument.to_sounding.apply(pitch)),
             tiles=[self._tile(entry) for entry in sorted(listed, key=self.hand.rank)],
             gap=midi not in self.hand.catalogue.by_midi,
-            found=self.wanted is not None,
         )
 
     def _shown(self, entry):

@@ -80,10 +80,13 @@ class NotePage:
         The fingering looked at, in the notation of `core.fingering`; the first candidate if empty.
     use : collection of Basis
         Kinds of evidence that count.
+    problems : sequence of str
+        What of the address could not be read.
     """
 
-    def __init__(self, hand: Hand, note: Pitch, touches: str = "", use=ALL_SOURCES):
+    def __init__(self, hand: Hand, note: Pitch, touches: str = "", use=ALL_SOURCES, problems=()):
         self.hand, self.note, self.use = hand, note, frozenset(use)
+        self.problems = list(problems)
         self.instrument = hand.instrument
         entries = hand.catalogue.by_midi.get(note.midi, ())
         self.entries = sorted(entries, key=lambda entry: hand.rank(entry))
@@ -94,8 +97,8 @@ class NotePage:
         if touches:
             try:
                 return parse_fingering(touches, self.instrument)
-            except CoreError:
-                pass
+            except CoreError as error:
+                self.problems.append(f"The touches in the address cannot be read: {error}.")
         return self.entries[0].fingering if self.entries else Fingering()
 
     def query(self, touches="", note=None):

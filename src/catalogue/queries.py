@@ -105,16 +105,25 @@ def log_of(owned, entry_id):
 
 
 def note_page(hand, note, touches, without):
-    """The Note view of a note as an address names it; the middle of the range where it names none."""
-    model = hand.instrument
-    try:
-        pitch = parse_pitch(note)
-    except PitchError:
-        pitch = None
-    if pitch is None or not model.in_range(pitch):
-        pitch = spell((model.written_low.midi + model.written_high.midi) // 2)
+    """The Note view of a note as an address names it; the middle of the range where it names none.
+
+    What cannot be read is said in the page's `problems`.
+    """
+    model, problems = hand.instrument, []
+    pitch = spell((model.written_low.midi + model.written_high.midi) // 2)
+    if note.strip():
+        try:
+            asked = parse_pitch(note)
+        except PitchError:
+            problems.append(f"“{note.strip()[:20]}” is no note. Type one with its octave, like Bb4 or C#6.")
+        else:
+            if model.in_range(asked):
+                pitch = asked
+            else:
+                span = f"{model.written_low} to {model.written_high}"
+                problems.append(f"{asked} lies outside the written range of this instrument, {span}.")
     use = ALL_SOURCES - {basis for basis in ALL_SOURCES if basis.value in without.split()}
-    return NotePage(hand, pitch, touches[:300], use)
+    return NotePage(hand, pitch, touches[:300], use, problems)
 
 
 def usual_walk(model):

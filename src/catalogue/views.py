@@ -39,10 +39,11 @@ def note(request):
     return _note(request, request.GET)
 
 
-def _note(request, asked, *, errors=(), status=200):
+def _note(request, asked, *, errors=()):
     hand, owned = queries.hand_named(request.user, asked.get("on", ""))
     page = queries.note_page(hand, asked.get("note", ""), asked.get("touches", ""), asked.get("without", ""))
     log = queries.log_of(owned, page.entry.id) if owned and page.entry else []
+    errors = [*errors, *page.problems]
     template = "_note.html" if request.headers.get(PART_HEADER) else "note.html"
     context = {
         "page": page,
@@ -53,7 +54,7 @@ def _note(request, asked, *, errors=(), status=200):
         "typed": request.POST,
         "choices": _choices(request),
     }
-    return render(request, f"fingerings/{template}", context, status=status)
+    return render(request, f"fingerings/{template}", context, status=422 if errors else 200)
 
 
 @require_POST
@@ -64,7 +65,7 @@ def change(request):
     try:
         _changed(request.user, hand, owned, data)
     except ValidationError as error:
-        return _note(request, data, errors=error.messages, status=422)
+        return _note(request, data, errors=error.messages)
     kept = {name: data[name] for name in ("on", "note", "touches", "without") if data.get(name)}
     return redirect(f"{reverse('catalogue:note')}?{urlencode(kept)}")
 

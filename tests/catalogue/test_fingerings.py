@@ -263,6 +263,29 @@ def test_the_library_is_the_whole_chart_along_the_range(signed_in, owned):
     assert shown.count('<li class="rung gap"') == 1
 
 
+def test_notes_without_a_fingering_are_one_stretch_of_the_ladder(signed_in):
+    shown = page(signed_in, "library", on="bassoon").content.decode()
+    assert shown.count('<li class="rung gap"') == 1
+    assert "<h2>F5 to F♯4</h2>" in shown
+    assert [f'id="{note}"' in shown for note in ("f5", "c5", "f4")] == [True] * 3
+
+
+@pytest.mark.parametrize(
+    ("asked", "message"),
+    [
+        ({"note": "H5"}, "“H5” is no note"),
+        ({"note": "<b>"}, "“&lt;b&gt;” is no note"),
+        ({"note": "C9"}, "C9 lies outside the written range"),
+        ({"note": "\x00"}, "is no note"),
+        ({"note": "A4", "touches": "L9"}, "cannot be read"),
+    ],
+)
+def test_an_address_that_cannot_be_read_says_so(signed_in, asked, message):
+    answer = page(signed_in, "note", on="alto-saxophone", **asked)
+    assert answer.status_code == 422
+    assert message in answer.content.decode()
+
+
 @pytest.mark.parametrize(
     ("asked", "rungs"),
     [
@@ -309,18 +332,8 @@ def test_every_note_of_an_instrument_can_be_looked_at(signed_in, on):
         assert page(signed_in, "note", on=on, note=spell(midi).ascii).status_code == 200
 
 
-@pytest.mark.parametrize(
-    "asked",
-    [
-        {},
-        {"note": "Z"},
-        {"note": "C9"},
-        {"touches": "nonsense"},
-        {"without": "taught judged measured x"},
-        {"note": "\x00"},
-    ],
-)
-def test_addresses_that_name_nothing_fall_back(signed_in, asked):
+@pytest.mark.parametrize("asked", [{}, {"note": " "}, {"without": "taught judged measured x"}])
+def test_addresses_that_name_no_note_show_the_middle(signed_in, asked):
     assert page(signed_in, "note", on="oboe", **asked).status_code == 200
 
 
