@@ -176,11 +176,12 @@ def _large_lane(fingering, finger, touches, marks, links, home, y):
         held, mark = fingering.held(touch.name), marks.get(touch.name, "")
         drawn = _large_touch(xs[touch.name], y, touch, held, mark, finger.digit in STACK_DIGITS)
         if touch.name in links:
-            state = WORDS[held] if held else "off"
+            # What stands on the touch begins its name, so that it can be called by voice.
+            said = f"{touch.short}, {finger.hand} {touch.label}: {WORDS[held] if held else 'off'}"
             drawn = (
                 f'<a class="toggle" href="{escape(links[touch.name])}" data-swap="" '
                 f'data-touch="{escape(touch.name)}" '
-                f'aria-label="{escape(f"{finger.hand} {touch.label}: {state}")}">'
+                f'aria-label="{escape(said)}">'
                 f'<rect class="hit" x="{xs[touch.name] - LARGE_X / 2:g}" y="{y - LARGE_Y / 2:g}" '
                 f'width="{LARGE_X:g}" height="{LARGE_Y:g}"/>{drawn}</a>'
             )

@@ -11,6 +11,16 @@ TARGET_PX = 44
 WIDE, TALL, NARROW = (1280, 800), (820, 1180), (390, 844)
 VIEWS = {
     "sign-in": "/sign-in/",
+    "instruments": "/instruments/",
+    "instrument": "/instruments/{owned}/",
+    "student": "/instruments/students/{student}/",
+    "another instrument": "/instruments/students/{student}/new/?model=bassoon",
+    "fingerings": "/fingerings/?on=i{owned}",
+    "note": "/fingerings/note/?on=i{owned}&note=A6",
+    "note without a fingering": "/fingerings/note/?on=bassoon&note=C5&touches=L1",
+    "own fingering": "/fingerings/own/?on=i{owned}&note=A6&touches=octave L2",
+    "walk": "/fingerings/walk/?on=i{owned}&tonic=Eb&mode=melodic minor",
+    "chart": "/fingerings/audit/?on=i{owned}",
     "list": "/passages/",
     "new": "/passages/new/",
     "bench": "/passages/{pk}/?note=n116",
@@ -30,10 +40,12 @@ def test_main_views(browser, site, look):
     from passages.models import Passage
 
     (width, height), more = LOOKS[look]
+    passage = Passage.objects.get(title__contains="Over the Top Sluice")
+    named = {"pk": passage.pk, "owned": passage.owned_id, "student": passage.owned.student_id}
     context = browser.new_context(viewport={"width": width, "height": height}, **more)
     page = context.new_page()
     for name, address in VIEWS.items():
-        page.goto(site + address.format(pk=Passage.objects.get().pk))
+        page.goto(site + address.format(**named))
         page.wait_for_load_state("networkidle")
         page.evaluate(AXE)
         found = page.evaluate("tags => axe.run({runOnly: tags})", TAGS)["violations"]

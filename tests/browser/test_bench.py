@@ -42,6 +42,8 @@ def test_from_an_uploaded_file_to_a_printed_sheet_by_keyboard_alone(watched, sit
     tab_to(page, "A score")
     page.keyboard.press("Enter")
     expect(page.locator("#preview h2")).to_contain_text("Over the Top Sluice")
+    tab_to(page, "Instrument")
+    page.keyboard.type("Tamsin")
     tab_to(page, "Title")
     page.keyboard.type("By keyboard")
     tab_to(page, "Open on the bench")
@@ -113,7 +115,8 @@ def test_back_and_reload_return_to_the_same_view(bench):
 def test_a_link_to_a_note_shows_it(watched, site):
     from passages.models import Passage
 
-    watched.goto(f"{site}/passages/{Passage.objects.get().pk}/?note=n116")
+    passage = Passage.objects.get(title__contains="Over the Top Sluice")
+    watched.goto(f"{site}/passages/{passage.pk}/?note=n116")
     watched.wait_for_load_state("networkidle")
     expect(watched.locator(".slot.selected")).to_be_in_viewport()
     expect(pitch(watched)).to_have_text("G6")

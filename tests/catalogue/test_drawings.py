@@ -136,5 +136,5 @@ def test_the_large_drawing_can_be_pressed(alto):
     root = ET.fromstring(svg)
     found = {a.get("data-touch"): a for a in root.iter("a")}
     assert set(found) == set(alto.touch_by_name)
-    assert found["L1"].get("aria-label") == "left first touch: pressed"
-    assert found["R1"].get("aria-label") == "right first touch: off"
+    assert found["L1"].get("aria-label") == "1, left first touch: pressed"
+    assert found["R1"].get("aria-label") == "1, right first touch: off"
