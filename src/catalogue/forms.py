@@ -29,6 +29,12 @@ class OwnForm(forms.ModelForm):
         ]
         error_messages = {"note": {"required": "Name the note, such as B♭4."}}
 
+    def __init__(self, *args, **kwargs):
+        super().__init__(*args, **kwargs)
+        for name, unsaid in (("kind", "choose"), ("tone", "unknown"), ("speaks", "unknown")):
+            known = self.fields[name].choices[1:]
+            self.fields[name].choices = [("", unsaid), *known]
+
     def _get_validation_exclusions(self):
         # Whether it is there already is for `services.save_own` to say, in its own words.
         return {*super()._get_validation_exclusions(), "teacher", "model"}

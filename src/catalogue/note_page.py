@@ -22,7 +22,7 @@ from core.catalogue import Entry, Speaks, Tone
 from core.errors import CoreError
 from core.evidence import ALL_SOURCES, Basis, Hands, Tuning
 from core.facility import move_effects, stumble_risk, time_needed_s
-from core.fingering import Fingering, Held, format_fingering, parse_fingering
+from core.fingering import Fingering, Held, Kind, format_fingering, parse_fingering
 from core.keywork import may_sound, mechanism, unholdable, usual_note
 from core.moves import move_between
 from core.pitch import Pitch, both_names, frequency_hz, spell
@@ -223,7 +223,8 @@ class NotePage:
 
     @property
     def own_query(self):
-        return "?" + urlencode({"on": self.hand.on, "note": self.note.ascii, "touches": self.touches})
+        named = {"on": self.hand.on, "note": self.note.ascii, "touches": self.touches}
+        return "?" + urlencode(named | {"kind": Kind.ALTERNATE.value})
 
     @property
     def without(self):

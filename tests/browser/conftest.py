@@ -47,3 +47,11 @@ def bench(watched, site):
     watched.get_by_role("heading", name="Over the Top Sluice").click()
     watched.wait_for_load_state("networkidle")
     return watched
+
+
+@pytest.fixture
+def owned(site):
+    """Key of a demo student's instrument, by its model."""
+    from studio.models import OwnedInstrument
+
+    return dict(OwnedInstrument.objects.values_list("model", "pk"))

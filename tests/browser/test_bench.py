@@ -94,6 +94,14 @@ def test_speed_visibly_changes_the_fingerings_and_undo_brings_them_back(bench):
     expect(bench.locator("#tempo")).to_have_value("60")
 
 
+def test_no_press_is_lost_while_an_answer_is_under_way(bench):
+    for key in ["ArrowRight"] * 4 + ["ArrowDown", "Enter", "PageDown", "PageUp", "+"]:
+        bench.keyboard.press(key)
+    expect(bench.locator("#tempo")).to_have_value("120")
+    expect(pitch(bench)).to_have_text("C♯5")
+    expect(bench.locator(".slot.selected.pinned")).to_have_count(1)
+
+
 def test_back_and_reload_return_to_the_same_view(bench):
     bench.locator(".slot").nth(30).click()
     expect(bench).to_have_url(re.compile("note=n"))

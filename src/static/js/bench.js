@@ -2,33 +2,10 @@
 // Everything works without this script; with it the page is not loaded anew.
 document.addEventListener("alpine:init", () => {
   Alpine.data("bench", () => ({
-    busy: null,
+    ...swapping,
 
     init() {
       this.show();
-    },
-
-    // Fetch a part of the page and put it in; the address follows.
-    async load(url, part, options = {}) {
-      this.busy?.abort();
-      const call = (this.busy = new AbortController());
-      let answer, html;
-      try {
-        answer = await fetch(url, { ...options, headers: { "X-Part": part }, signal: call.signal });
-        html = await answer.text();
-      } catch (error) {
-        if (error.name === "AbortError") return;
-        this.say("No answer. Check that Fair Reach is running, then try again.");
-        return;
-      }
-      if (call !== this.busy) return;
-      const refused = answer.status === 422; // the bench again, with what is wrong
-      if ((!answer.ok && !refused) || answer.url.includes("/sign-in/")) {
-        window.location.reload();
-        return;
-      }
-      this.put(html, part, answer.url);
-      if (answer.ok && options.push !== false) history.pushState(null, "", answer.url);
     },
 
     put(html, part, url) {
@@ -68,28 +45,26 @@ document.addEventListener("alpine:init", () => {
       this.$root.querySelector("#bench-status").textContent = text;
     },
 
+    // A selector that finds a link or a button again after it has come anew.
+    nameOf(there) {
+      if (there.id) return `#${there.id}`;
+      if (there.matches(".slot")) return `.slot[data-note="${CSS.escape(there.dataset.note)}"]`;
+      if (there.dataset.tempo) return `[data-tempo="${there.dataset.tempo}"]`;
+      if (there.dataset.step) return `[data-step="${there.dataset.step}"]`;
+      const row = there.closest(".candidate");
+      if (!row) return there.value ? `[name="action"][value="${there.value}"]` : null;
+      const entry = `.candidate[data-entry="${CSS.escape(row.dataset.entry)}"]`;
+      return there.value ? `${entry} [value="${there.value}"]` : `${entry} .try`;
+    },
+
     focusName() {
       const here = document.activeElement;
       if (!here || !this.$root.contains(here)) return null;
-      if (here.id) return `#${here.id}`;
-      if (here.matches(".slot")) return ".slot.selected";
-      if (here.dataset.tempo) return `[data-tempo="${here.dataset.tempo}"]`;
-      if (here.dataset.step) return `[data-step="${here.dataset.step}"]`;
-      const row = here.closest(".candidate");
-      if (!row) return here.value ? `[name="action"][value="${here.value}"]` : null;
-      const entry = `.candidate[data-entry="${CSS.escape(row.dataset.entry)}"]`;
-      return here.value ? `${entry} [value="${here.value}"]` : `${entry} .try`;
+      return here.matches(".slot") ? ".slot.selected" : this.nameOf(here);
     },
 
     refocus(name) {
       if (name) this.$root.querySelector(name)?.focus({ preventScroll: true });
-    },
-
-    send(form, extra = {}) {
-      const data = new FormData(form);
-      for (const [name, value] of Object.entries(extra)) data.set(name, value);
-      // form.action would be the button of that name
-      this.load(form.getAttribute("action"), "bench", { method: "POST", body: data });
     },
 
     onClick(event) {
@@ -100,15 +75,14 @@ document.addEventListener("alpine:init", () => {
       const link = event.target.closest("a.slot, a[data-swap]");
       if (!link) return;
       event.preventDefault();
-      this.load(new URL(link.getAttribute("href"), window.location), "inspector");
+      this.follow(link, "inspector", link.matches(".slot, [data-step]"));
     },
 
     onSubmit(event) {
       const form = event.target.closest("form[data-swap]");
       if (!form) return;
       event.preventDefault();
-      const button = event.submitter;
-      this.send(form, button?.name ? { [button.name]: button.value } : {});
+      this.submit(form, event.submitter, "bench");
     },
 
     onBack() {
@@ -116,22 +90,26 @@ document.addEventListener("alpine:init", () => {
     },
 
     faster(step) {
-      const field = this.$root.querySelector("#tempo");
-      const now = Number(field.value);
-      if (!Number.isFinite(now)) return;
-      field.value = Math.min(400, Math.max(20, now + step));
-      this.send(field.form);
+      this.inTurn(() => {
+        const field = this.$root.querySelector("#tempo");
+        const now = Number(field.value);
+        if (!Number.isFinite(now)) return;
+        field.value = Math.min(400, Math.max(20, now + step));
+        this.submit(field.form, null, "bench");
+      });
     },
 
     step(where) {
-      const slots = [...this.$root.querySelectorAll(".slot")];
-      const now = slots.findIndex((slot) => slot.classList.contains("selected"));
-      const to = { first: 0, last: slots.length - 1, before: now - 1, after: now + 1 }[where];
-      const slot = slots[to];
-      if (!slot) return;
-      this.select(slot.dataset.note); // at once; what is said of the note follows
-      this.show();
-      this.load(new URL(slot.getAttribute("href"), window.location), "inspector");
+      this.inTurn(() => {
+        const slots = [...this.$root.querySelectorAll(".slot")];
+        const now = slots.findIndex((slot) => slot.classList.contains("selected"));
+        const to = { first: 0, last: slots.length - 1, before: now - 1, after: now + 1 }[where];
+        const slot = slots[to];
+        if (!slot) return;
+        this.select(slot.dataset.note); // at once; what is said of the note follows
+        this.show();
+        this.load(new URL(slot.getAttribute("href"), window.location), "inspector");
+      }, true);
     },
 
     candidates() {
@@ -143,20 +121,18 @@ document.addEventListener("alpine:init", () => {
     },
 
     tryNext(step) {
-      const rows = this.candidates();
-      const to = rows[rows.indexOf(this.tried()) + step];
-      if (!to) return;
-      this.load(new URL(to.dataset.try, window.location), "inspector");
+      this.inTurn(() => {
+        const rows = this.candidates();
+        const to = rows[rows.indexOf(this.tried()) + step];
+        if (to) this.load(new URL(to.dataset.try, window.location), "inspector");
+      });
     },
 
     act(action) {
-      const form = this.tried()?.querySelector("form");
-      if (form) this.send(form, { action });
-    },
-
-    press(selector) {
-      const there = this.$root.querySelector(selector);
-      if (there && !there.disabled) there.click();
+      this.inTurn(() => {
+        const form = this.tried()?.querySelector("form");
+        if (form) this.submit(form, null, "bench", { action });
+      });
     },
 
     onKey(event) {

@@ -1,30 +1,7 @@
 // The Note view: steps through notes and candidates, presses touches, and puts in what comes back.
 document.addEventListener("alpine:init", () => {
   Alpine.data("note", () => ({
-    busy: null,
-
-    async load(url, options = {}) {
-      this.busy?.abort();
-      const call = (this.busy = new AbortController());
-      let answer, html;
-      try {
-        answer = await fetch(url, { ...options, headers: { "X-Part": "note" }, signal: call.signal });
-        html = await answer.text();
-      } catch (error) {
-        if (error.name === "AbortError") return;
-        this.$root.querySelector("#note-status").textContent =
-          "No answer. Check that Fair Reach is running, then try again.";
-        return;
-      }
-      if (call !== this.busy) return;
-      const refused = answer.status === 422; // the note again, with what is wrong
-      if ((!answer.ok && !refused) || answer.url.includes("/sign-in/")) {
-        window.location.reload();
-        return;
-      }
-      this.put(html);
-      if (answer.ok && options.push !== false) history.pushState(null, "", answer.url);
-    },
+    ...swapping,
 
     put(html) {
       const focus = this.focusName();
@@ -35,14 +12,22 @@ document.addEventListener("alpine:init", () => {
       if (focus) this.$root.querySelector(focus)?.focus({ preventScroll: true });
     },
 
+    say(text) {
+      this.$root.querySelector("#note-status").textContent = text;
+    },
+
+    // A selector that finds a link or a button again after it has come anew.
+    nameOf(there) {
+      if (there.id) return `#${there.id}`;
+      for (const name of ["touch", "step", "source", "candidate"])
+        if (there.dataset[name]) return `[data-${name}="${CSS.escape(there.dataset[name])}"]`;
+      return there.value ? `[name="action"][value="${there.value}"]` : null;
+    },
+
     focusName() {
       const here = document.activeElement;
       if (!here || !this.$root.contains(here)) return null;
-      if (here.id) return `#${here.id}`;
-      if (here.dataset.touch) return `[data-touch="${CSS.escape(here.dataset.touch)}"]`;
-      if (here.dataset.step) return `[data-step="${here.dataset.step}"]`;
-      if (here.matches("[data-candidate]")) return ".note-card.tried [data-candidate]";
-      return here.value ? `[name="action"][value="${here.value}"]` : null;
+      return here.matches("[data-candidate]") ? ".note-card.tried [data-candidate]" : this.nameOf(here);
     },
 
     onClick(event) {
@@ -51,33 +36,27 @@ document.addEventListener("alpine:init", () => {
       const link = event.target.closest("a[data-swap]");
       if (!link) return;
       event.preventDefault();
-      this.load(new URL(link.getAttribute("href"), window.location));
+      this.follow(link, "note");
     },
 
     onSubmit(event) {
       const form = event.target.closest("form[data-swap]");
       if (!form) return;
       event.preventDefault();
-      const data = new FormData(form);
-      const button = event.submitter;
       // Enter in a field submits with the form's own action
-      const action = button?.name ? button : form.querySelector('button[name="action"]');
-      if (action) data.set(action.name, action.value);
-      this.load(form.getAttribute("action"), { method: "POST", body: data });
+      this.submit(form, event.submitter?.name ? event.submitter : form.querySelector('[name="action"]'), "note");
     },
 
     onBack() {
-      this.load(window.location.href, { push: false });
-    },
-
-    press(selector) {
-      this.$root.querySelector(selector)?.click();
+      this.load(window.location.href, "note", { push: false });
     },
 
     tryNext(step) {
-      const links = [...this.$root.querySelectorAll("[data-candidate]")];
-      const now = links.findIndex((link) => link.hasAttribute("aria-current"));
-      links[now + step]?.click();
+      this.inTurn(() => {
+        const links = [...this.$root.querySelectorAll("[data-candidate]")];
+        const now = links.findIndex((link) => link.hasAttribute("aria-current"));
+        links[now + step]?.click();
+      });
     },
 
     onKey(event) {
