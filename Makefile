@@ -6,7 +6,7 @@ export PYTHONPATH = src
 PORT ?= 8000
 BENCH_ARGS ?=
 
-.PHONY: demo test checks bench fix static screenshots clean
+.PHONY: demo test checks bench coverage fix static screenshots clean
 
 demo: .venv/app.stamp
 	$(PY) tools/demo.py --port $(PORT)
@@ -28,6 +28,10 @@ checks: .venv/test.stamp
 
 bench: .venv/test.stamp
 	$(PY) tools/bench.py $(BENCH_ARGS)
+
+# docs/coverage.md from the data of the catalogue.
+coverage: .venv/app.stamp
+	$(PY) tools/coverage_table.py
 
 # Formats and mends what can be mended without a person.
 fix: .venv/test.stamp

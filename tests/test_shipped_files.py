@@ -3,6 +3,7 @@
 import re
 import shutil
 import subprocess
+import sys
 from pathlib import Path
 
 import pytest
@@ -35,6 +36,12 @@ def test_fonts_and_scripts_are_there():
     for page in PAGES:
         for name in re.findall(r"""{% static '([^']+)' %}""", page.read_text("utf-8")):
             assert (STATIC / name).is_file(), f"{page.name} names {name}"
+
+
+def test_the_coverage_table_is_current():
+    command = [sys.executable, "tools/coverage_table.py", "--check"]
+    done = subprocess.run(command, cwd=ROOT, capture_output=True, text=True)
+    assert done.returncode == 0, done.stderr
 
 
 def test_screenshots_are_linked():

@@ -12,9 +12,8 @@ from catalogue.strands import sentence, strands_of
 from core.catalogue import Confidence, Entry
 from core.errors import PitchError
 from core.fingering import Kind, format_fingering
-from core.pitch import STEPS, both_names, parse_pitch, spell
+from core.pitch import both_names, parse_pitch, spell
 
-# Rows of a ladder, from the top down, are parted into registers of this many semitones for the jump list.
 OCTAVE = 12
 
 
@@ -169,5 +168,9 @@ class LibraryPage:
 
     @property
     def jumps(self):
-        """Notes C of the range, to jump to."""
-        return [rung.ascii for rung in self.rungs if rung.name[0] == STEPS[0] and len(rung.name) == 2]
+        """Registers from the top down, each with its highest note shown, to jump to."""
+        found = {}
+        for rung in self.rungs:
+            register = self.instrument.register_of(parse_pitch(rung.ascii))
+            found.setdefault(register.name, rung.ascii)
+        return list(found.items())

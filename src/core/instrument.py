@@ -1,25 +1,21 @@
 """Instruments as data: fingers, the touches each can reach, tone holes and what moves them.
 
-The data is TOML text (`parse_instrument`); every object checks itself when made, so that an
-`Instrument` in hand is one that does not contradict itself. Siblings name the instrument that
-they extend and say only what differs.
+The data is TOML text (`core.instrument_format`); every object checks itself when made, so that an
+`Instrument` in hand is one that does not contradict itself.
 """
 
 from __future__ import annotations
 
-import tomllib
-from collections.abc import Callable, Iterable, Mapping
-from dataclasses import dataclass, fields
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
 from functools import cached_property
-from typing import Any, TypeVar
 
-from core.errors import CoreError, InstrumentError
-from core.pitch import Interval, Pitch, parse_pitch
+from core.errors import InstrumentError
+from core.pitch import Interval, Pitch
 
 HANDS = ("left", "right")
 CLEFS = ("treble", "tenor", "bass")
 DIGITS = ("thumb", "palm", "index", "middle", "ring", "little", "side")
-T = TypeVar("T")
 
 
 @dataclass(frozen=True)
@@ -168,6 +164,14 @@ class ToneHole:
 
 
 @dataclass(frozen=True)
+class Register:
+    """A part of the range as teachers name it, from its lowest written pitch up to the next."""
+
+    name: str
+    low: Pitch
+
+
+@dataclass(frozen=True)
 class Instrument:
     """One model of instrument: what hands reach, what opens, how it transposes.
 
@@ -189,6 +193,8 @@ class Instrument:
         Written pitch with every tone hole closed.
     holes : tuple of ToneHole
         From the reed downward; the order decides which open hole is the first.
+    registers : tuple of Register
+        From the lowest up; what lies below the first belongs to it.
     """
 
     name: str
@@ -205,6 +211,7 @@ class Instrument:
     touches: tuple[Touch, ...]
     holes: tuple[ToneHole, ...]
     fittings: tuple[Fitting, ...] = ()
+    registers: tuple[Register, ...] = ()
 
     def __post_init__(self) -> None:
         for kind, names in {
@@ -228,10 +235,16 @@ class Instrument:
             reach = {touch.name for touch in self.touches if touch.finger == finger.name}
             for group in (*finger.together, *finger.rolls):
                 self._check_known(finger.name, group, reach)
+        self._check_range()
+
+    def _check_range(self) -> None:
         if self.written_low.midi >= self.written_high.midi:
             raise InstrumentError(f"{self.name}: written_low must lie below written_high")
         if self.partials not in ("all", "odd"):
             raise InstrumentError(f"{self.name}: partials must be all or odd, got {self.partials!r}")
+        lows = [register.low.midi for register in self.registers]
+        if lows != sorted(set(lows)) or not lows:
+            raise InstrumentError(f"{self.name}: registers must be given from the lowest up")
         if not self.clefs or not set(self.clefs) <= set(CLEFS):
             raise InstrumentError(f"{self.name}: clefs must be of {', '.join(CLEFS)}, got {self.clefs}")
 
@@ -275,111 +288,7 @@ class Instrument:
     def in_range(self, written_pitch: Pitch) -> bool:
         return self.written_low.midi <= written_pitch.midi <= self.written_high.midi
 
-
-def parse_instrument(text: str, sibling: Callable[[str], str] | None = None) -> Instrument:
-    """Read an instrument from TOML text; ``data/instruments`` shows the form.
-
-    Parameters
-    ----------
-    sibling : callable, optional
-        Gives the TOML text of the instrument named in ``extends``. What both say, the text at
-        hand decides: a touch, hole, finger or fitting of the same name is altered field by
-        field, a new one is put after the one named in ``after`` (first if empty, last if not
-        given), those named in ``without`` are taken away.
-
-    Raises
-    ------
-    InstrumentError
-        If the text is not TOML, a field is missing or unknown, or the data contradicts itself.
-    """
-    try:
-        raw = _merged(text, sibling)
-        sounding = raw.pop("to_sounding")
-        made = Instrument(
-            name=raw.pop("name"),
-            label=raw.pop("label"),
-            family=raw.pop("family"),
-            written_low=parse_pitch(raw.pop("written_low")),
-            written_high=parse_pitch(raw.pop("written_high")),
-            to_sounding=Interval(sounding["steps"], sounding["semitones"]),
-            bell=parse_pitch(raw.pop("bell")),
-            partials=raw.pop("partials"),
-            clefs=tuple(raw.pop("clefs")),
-            charts=tuple(raw.pop("charts")),
-            fingers=tuple(_made(Finger, row) for row in raw.pop("finger")),
-            touches=tuple(_made(Touch, row) for row in raw.pop("touch")),
-            holes=tuple(_made(ToneHole, row) for row in raw.pop("hole")),
-            fittings=tuple(_made(Fitting, row) for row in raw.pop("fitting", ())),
-        )
-        if raw:
-            raise InstrumentError(f"an instrument has a field that is not known: {', '.join(raw)}")
-        return made
-    except tomllib.TOMLDecodeError as error:
-        raise InstrumentError(f"an instrument must be TOML text: {error}") from error
-    except KeyError as error:
-        raise InstrumentError(f"an instrument must have the field {error}") from error
-    except TypeError as error:
-        raise InstrumentError(f"an instrument has a field that is not known: {error}") from error
-    except InstrumentError:
-        raise
-    except CoreError as error:
-        raise InstrumentError(str(error)) from error
-
-
-def _merged(text: str, sibling: Callable[[str], str] | None) -> dict[str, Any]:
-    """The data with what it extends put beneath it."""
-    own = tomllib.loads(text)
-    if "extends" not in own:
-        return own
-    name = own.pop("extends")
-    if sibling is None:
-        raise InstrumentError(f"an instrument that extends {name!r} must be read beside it")
-    whole = _merged(sibling(name), sibling)
-    away = set(own.pop("without", ()))
-    for table in ("finger", "touch", "hole", "fitting"):
-        rows = [_parted(row, away) for row in whole.get(table, ()) if row["name"] not in away]
-        for row in own.pop(table, ()):
-            _put(rows, row)
-        whole[table] = rows
-    return whole | own
-
-
-def _parted(row: dict[str, Any], away: set[str]) -> dict[str, Any]:
-    """A row without mention of the touches taken away."""
-    lists = {
-        key: [name for name in value if name not in away]
-        for key, value in row.items()
-        if isinstance(value, list) and key in ("moved_by", "only_with", "unless", "half")
-    }
-    for key in ("together", "rolls"):
-        if key in row:
-            lists[key] = [[name for name in group if name not in away] for group in row[key]]
-    return row | lists
-
-
-def _put(rows: list[dict[str, Any]], row: dict[str, Any]) -> None:
-    """Alter the row of the same name, or put a new one in its place."""
-    names = [there["name"] for there in rows]
-    after = row.pop("after", None)
-    if row["name"] in names:
-        rows[names.index(row["name"])] |= row
-    elif after is None:
-        rows.append(row)
-    elif not after:
-        rows.insert(0, row)
-    elif after in names:
-        rows.insert(names.index(after) + 1, row)
-    else:
-        raise InstrumentError(f"{row['name']!r} must stand after a row that is there, got {after!r}")
-
-
-def _made(kind: type[T], row: dict[str, Any]) -> T:
-    values: dict[str, Any] = dict(row)
-    for field in fields(kind):  # type: ignore[arg-type]  # only dataclasses are passed
-        if field.name in ("together", "rolls") and field.name in values:
-            values[field.name] = tuple(frozenset(group) for group in values[field.name])
-        elif field.name == "sounds" and "sounds" in values:
-            values["sounds"] = parse_pitch(values["sounds"])
-        elif isinstance(values.get(field.name), list):
-            values[field.name] = tuple(values[field.name])
-    return kind(**values)
+    def register_of(self, written_pitch: Pitch) -> Register:
+        """The register in which a written pitch lies."""
+        begun = [register for register in self.registers if register.low.midi <= written_pitch.midi]
+        return begun[-1] if begun else self.registers[0]

@@ -4,10 +4,12 @@ import re
 
 import pytest
 
+from catalogue import shipped
 from core.errors import InstrumentError
 from core.fingering import parse_fingering
-from core.instrument import parse_instrument
+from core.instrument_format import parse_instrument
 from core.keywork import mechanism, unholdable
+from core.pitch import parse_pitch
 from core_shapes import DATA
 
 PLAIN_SCALE = {
@@ -120,6 +122,7 @@ WHOLE = (
         ('partials = "all"', 'partials = "some"', "partials must be all or odd"),
         ('clefs = ["treble"]', 'clefs = ["alto"]', "clefs must be of"),
         ('family = "saxophone"', 'family = "saxophone"\ncolour = "gold"', "not known: colour"),
+        ('low = "D5"', 'low = "D9"', "from the lowest up"),
         ('unless = ["L3"]', 'unless = ["L3"], fitting = "x"', "names a fitting"),
     ],
 )
@@ -127,6 +130,25 @@ def test_data_that_contradicts_itself_is_refused(old, new, message):
     assert old in WHOLE
     with pytest.raises(InstrumentError, match=re.escape(message)):
         parse_instrument(WHOLE.replace(old, new, 1))
+
+
+@pytest.mark.parametrize(
+    ("model", "pitch", "register"),
+    [
+        ("alto-saxophone", "C#5", "low"),
+        ("alto-saxophone", "D5", "middle"),
+        ("baritone-saxophone", "A3", "low"),
+        ("b-flat-clarinet", "Bb4", "throat"),
+        ("b-flat-clarinet", "B4", "clarion"),
+        ("bass-clarinet", "C3", "chalumeau"),
+        ("oboe", "C6", "second octave"),
+        ("english-horn", "B3", "low"),
+        ("bassoon", "F3", "middle"),
+        ("bassoon", "F5", "high"),
+    ],
+)
+def test_registers(model, pitch, register):
+    assert shipped.instrument(model).register_of(parse_pitch(pitch)).name == register
 
 
 SIBLING = """
