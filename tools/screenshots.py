@@ -14,16 +14,60 @@ ROOT = Path(__file__).resolve().parent.parent
 PORT = 8799
 SITE = f"http://127.0.0.1:{PORT}"
 TYPED = "T:Weir Warm-up\nM:3/4\nL:1/8\nQ:1/4=88\nK:G\nG2 AB c2 | (d/e/f/g/ a/b/c'/d'/) e'2 | (3gab c'2 z2 |]"
+CHART = """note,touches,kind,cents
+Bb4,1 bis,,5
+Bb4,1 4 5,,
+C5,1 | side C,side,
+F#6,octave palm D palm Eb palm F | side E high F#,palm,
+G4,1 2,,
+G#4,1 2 3 low B low Bb,,
+A6,octave 2 3,altissimo,-40
+D5,octave 1 2 3 4 5 6 zither key,,
+"""
 WIDE, NARROW = {"width": 1280, "height": 800}, {"width": 390, "height": 844}
-# name, address, viewport, colour scheme, keys pressed first
+
+
+def type_score(page):
+    page.get_by_label("Instrument", exact=True).select_option(label="Alto saxophone")
+    page.get_by_label("Or type it in ABC").fill(TYPED)
+    page.wait_for_timeout(900)
+
+
+def paste_chart(page):
+    page.get_by_label("Or paste it").fill(CHART)
+    page.get_by_role("button", name="Audit").click()
+    page.get_by_role("heading", name="What was found").evaluate("heading => heading.scrollIntoView()")
+
+
+def keys(*names):
+    def press(page):
+        for name in names:
+            page.keyboard.press(name)
+            page.wait_for_timeout(400)
+
+    return press
+
+
+# Fresh demo data: instruments and passages in the order in which they are made, the last movement first.
+BASSOON, ALTO, OBOE, CLARINET = 1, 2, 3, 4
+# name, address, viewport, colour scheme, what is done first
 SHOTS = [
-    ("passages", "/passages/", WIDE, "light", []),
-    ("new-passage", "/passages/new/", WIDE, "light", ["typed"]),
-    ("bench", "/passages/1/?note=n116", WIDE, "light", []),
-    ("bench-candidate", "/passages/1/?note=n33", WIDE, "light", ["Enter", "ArrowDown"]),
-    ("bench-dark", "/passages/1/?note=n127", WIDE, "dark", []),
-    ("sheet", "/passages/1/sheet/", WIDE, "light", []),
-    ("sheet-narrow", "/passages/1/sheet/", NARROW, "light", []),
+    ("instruments", "/instruments/", WIDE, "light", None),
+    ("instrument", f"/instruments/{ALTO}/", WIDE, "light", None),
+    ("fingerings", f"/fingerings/?on=i{CLARINET}&search=Bb", WIDE, "light", None),
+    ("fingerings-narrow", f"/fingerings/?on=i{OBOE}", NARROW, "light", None),
+    ("note", f"/fingerings/note/?on=i{ALTO}&note=A6", WIDE, "light", None),
+    ("note-dark", f"/fingerings/note/?on=i{BASSOON}&note=A3&touches=A!+L1+L2+L3+|+R1+R2", WIDE, "dark", None),
+    ("audit", f"/fingerings/audit/?on=i{ALTO}", WIDE, "light", paste_chart),
+    ("walk", f"/fingerings/walk/?on=i{OBOE}&tonic=Eb&mode=major&low=Eb4&high=Eb5", WIDE, "light", None),
+    ("passages", "/passages/", WIDE, "light", None),
+    ("new-passage", "/passages/new/", WIDE, "light", type_score),
+    ("bench", f"/passages/{ALTO}/?note=n116", WIDE, "light", None),
+    ("bench-candidate", f"/passages/{ALTO}/?note=n33", WIDE, "light", keys("Enter", "ArrowDown")),
+    ("bench-dark", f"/passages/{ALTO}/?note=n127", WIDE, "dark", None),
+    ("bench-bassoon", f"/passages/{BASSOON}/?note=n50", WIDE, "light", None),
+    ("sheet", f"/passages/{ALTO}/sheet/", WIDE, "light", None),
+    ("sheet-narrow", f"/passages/{ALTO}/sheet/", NARROW, "light", None),
 ]
 
 
@@ -57,16 +101,12 @@ def wait():
     sys.exit("the demo did not start")
 
 
-def take(browser, name, address, viewport, scheme, keys):
+def take(browser, name, address, viewport, scheme, act):
     page = browser.new_context(viewport=viewport, color_scheme=scheme).new_page()
     page.goto(SITE + address)
     page.wait_for_load_state("networkidle")
-    for key in keys:
-        if key == "typed":
-            page.get_by_label("Or type it in ABC").fill(TYPED)
-            page.wait_for_timeout(900)
-        else:
-            page.keyboard.press(key)
+    if act:
+        act(page)
         page.wait_for_timeout(400)
     page.screenshot(path=ROOT / "docs" / "screenshots" / f"{name}.png")
     page.context.close()

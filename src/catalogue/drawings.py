@@ -196,6 +196,8 @@ def _large_touch(x, y, touch, held, mark, is_round):
     if held is Held.HALF:
         r = RADIUS
         parts.append(f'<path class="touch full" d="M{x - r:g} {y:g}a{r:g} {r:g} 0 0 0 {2 * r:g} 0z"/>')
+    if held is Held.MOMENTARY:
+        parts.append(_mark(x, y - RADIUS, 4.1, is_round, held))
     tone = "on" if held is Held.FULL else "off"
     parts.append(f'<text class="touch-name {tone}" x="{x:g}" y="{y + 4.6:g}">{escape(touch.short)}</text>')
     if mark in ("lifts", "presses", "slides-from", "slides-to", "rolls", "flicks"):

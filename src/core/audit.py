@@ -164,7 +164,8 @@ def _other_tendency(entry: Entry, known: Entry) -> str:
     ours, theirs = known.tendency, entry.tendency
     if ours is None or theirs is None or ours.low <= theirs.cents <= ours.high:
         return ""
-    return f"the same touches, but {theirs.cents:+.0f} cents; known from {ours.low:+.0f} to {ours.high:+.0f}"
+    words = f"the same touches, but {theirs.cents:+.0f} cents; known from {ours.low:+.0f} to {ours.high:+.0f}"
+    return words.replace("-", "−")
 
 
 def against_keywork(note: Pitch, fingering: Fingering, catalogue: Catalogue) -> str:

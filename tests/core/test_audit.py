@@ -26,7 +26,7 @@ def audited(rows, model="alto-saxophone", fitted=NONE_FITTED):
 
 FINDINGS = {
     "Bb4,1 bis,": (Finding.AGREES, "as in the catalogue"),
-    "Bb4,1 bis,25": (Finding.DIFFERS, "the same touches, but +25 cents; known from -10 to +10"),
+    "Bb4,1 bis,25": (Finding.DIFFERS, "the same touches, but +25 cents; known from −10 to +10"),
     "G6,octave 1 3 | side Bb 1 2,": (
         Finding.DIFFERS,
         "against the altissimo fingering it adds right second touch",
