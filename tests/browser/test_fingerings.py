@@ -57,6 +57,16 @@ def test_a_touch_pressed_says_what_the_keywork_says_and_is_kept_as_own(note):
     expect(note.locator(".note-card.tried .badge")).to_have_text("own")
 
 
+def test_a_touch_held_down_while_the_page_changes_is_not_lost(note):
+    box = note.locator('[data-touch="R2"]').bounding_box()
+    note.locator('[data-touch="R1"]').click(no_wait_after=True)
+    note.mouse.move(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
+    note.mouse.down()
+    note.wait_for_timeout(400)  # as long as a finger rests; the answer is there by then
+    note.mouse.up()
+    expect(heading(note)).to_contain_text("| R1 R2")
+
+
 def test_judge_measure_and_prefer_by_keyboard_alone(note):
     note.keyboard.press("ArrowDown")
     second = note.locator(".note-card").nth(1)

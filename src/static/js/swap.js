@@ -1,3 +1,12 @@
+// Ends when no finger or button is down: what is put in under a press would swallow its click.
+let released = Promise.resolve();
+document.addEventListener("pointerdown", () => {
+  released = new Promise((done) => {
+    const ended = () => setTimeout(done, 0); // the click comes first
+    for (const name of ["pointerup", "pointercancel"]) document.addEventListener(name, ended, { once: true });
+  });
+});
+
 // Parts of a page, put in as they come from the server. Shared by the bench and the Note view.
 const swapping = {
   busy: null, // the call under way
@@ -20,6 +29,7 @@ const swapping = {
     try {
       answer = await fetch(url, { ...options, headers: { "X-Part": part }, signal: call.signal });
       html = await answer.text();
+      await released;
     } catch (error) {
       if (error.name === "AbortError") return;
       this.busy = null;
