@@ -4,7 +4,9 @@ import os
 
 import pytest
 from django.core.management import call_command
+from playwright.sync_api import expect
 
+expect.set_options(timeout=20_000)  # a busy machine is no failure
 CHROMIUM = os.environ.get("CHROMIUM", "/usr/bin/chromium")
 
 
