@@ -36,6 +36,16 @@ def chosen(passage):
     return solve(hand, passage.musicxml, settings_of(hand, passage.current)).chosen_ids
 
 
+def test_what_is_not_fitted_stands_last_and_what_is_preferred_first(teacher, owned):
+    services.prefer(teacher, owned, hand_of(owned), "Fs6-palm")
+    hand = hand_of(owned)
+    ranked = sorted(hand.catalogue.by_midi[90], key=hand.rank)
+    assert (ranked[0].id, ranked[-1].id) == ("Fs6-front", "Fs6-palm")
+    services.prefer(teacher, owned, hand, "Bb4-one-one")
+    hand = hand_of(owned)
+    assert min(hand.catalogue.by_midi[70], key=hand.rank).id == "Bb4-one-one"
+
+
 # Own fingerings.
 
 

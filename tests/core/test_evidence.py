@@ -100,6 +100,7 @@ def test_an_earlier_set_up_is_kept_apart():
     found = evidence(UNKNOWN, both, setup=2)
     assert found.pitch.combined.value == pytest.approx(-5, abs=0.5)
     assert found.earlier == 3
+    assert [source.basis for source in found.tone.sources] == [Basis.TAUGHT]
     assert evidence(UNKNOWN, both, setup=1).pitch.combined.value == pytest.approx(30.5, abs=0.5)
 
 

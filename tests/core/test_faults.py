@@ -59,3 +59,30 @@ def test_a_slur_across_partials_speaks_less_surely(chart, library):
     )
     assert slurred[0] > tongued[0] == 0
     assert slurred[1] > tongued[1] > 0  # the tongue leaves the fingers a little longer
+
+
+def link(model, abc, first, then):
+    """Speaks and hands between two fingerings of a slow pair of notes."""
+    from catalogue import shipped
+
+    index = shipped.catalogue(model).index
+    rows = np.array([[index[first]], [index[then]]])
+    events = sounding_events(read_score(abc.encode()).passage)
+    return link_faults(shipped.library(model), events, rows)[0, 0, 0]
+
+
+def test_a_finger_that_jumps_breaks_a_slow_slur_and_one_that_rolls_does_not():
+    slow = "L:1/2\nQ:1/4=60\nK:C\n"
+    jump = link("oboe", slow + "(_EF)|", "Eb4-right", "F4-right")
+    fork = link("oboe", slow + "(_EF)|", "Eb4-right", "F4-forked")
+    roll = link("alto-saxophone", slow + "(B_B)|", "B4-plain", "Bb4-bis")
+    assert jump[1] > 0.15 > 10 * max(fork[1], roll[1])
+    assert link("oboe", slow + "_EF|", "Eb4-right", "F4-right")[1] < 0.01  # the tongue covers it
+
+
+def test_a_fingering_that_must_be_prepared_is_not_counted_on_elsewhere(chart, library):
+    prepared = link("alto-saxophone", "L:1/4\nK:C\nf'g'|", "F6-front", "G6-front")[0]
+    unprepared = link("alto-saxophone", "L:1/4\nK:C\nf'g'|", "F6-palm", "G6-front")[0]
+    assert unprepared > prepared + 0.4
+    first = faults(chart, library, "K:C\ng'|", "G6-front")[SPEAKS]
+    assert first > faults(chart, library, "K:C\ng'|", "G6-split")[SPEAKS] + 0.3
