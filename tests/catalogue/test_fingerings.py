@@ -84,6 +84,18 @@ def test_the_keywork_can_be_overruled_with_a_reason_and_nothing_stands_twice(tea
         save(teacher, "G4", "L1 L2", reason="again")
 
 
+def test_own_fingerings_end_at_a_limit_and_nothing_is_half_saved(teacher, monkeypatch):
+    monkeypatch.setattr(services, "OWN_LIMIT", 2)
+    save(teacher, note="G6", touches="octave 1 3 | side Bb 1 2")
+    chart = b"note,touches\nBb4,1 4 5\nBb5,octave 1 4 5\n"
+    with pytest.raises(ValidationError, match="At most 2 fingerings"):
+        services.import_rows(teacher, "alto-saxophone", frozenset(), chart, {2, 3})
+    assert OwnFingering.objects.count() == 1
+    assert services.import_rows(teacher, "alto-saxophone", frozenset(), chart, {2}) == 1
+    with pytest.raises(ValidationError, match="At most 2 fingerings"):
+        save(teacher, note="G6", touches="octave 1 3 | side Bb 2")
+
+
 def test_own_fingering_by_the_form_changed_and_deleted(signed_in, teacher):
     data = {
         "on": "alto-saxophone",
