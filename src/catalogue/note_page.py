@@ -287,6 +287,8 @@ class NotePage:
         partials = may_sound(self.instrument, self.fingering).get(self.note.midi)
         if partials:
             return f"{self.note} is its {ordinal(min(partials))} partial."
+        if self.entry and self.entry.reason:
+            return f"{self.entry.reason[:1].upper()}{self.entry.reason[1:]}."
         if self.note.midi > settled_top(self.hand.catalogue):
             return f"This high the keywork alone cannot tell whether it sounds {self.note}: try it."
         return f"By the keywork it sounds {usual_note(self.instrument, self.fingering)}, not {self.note}."

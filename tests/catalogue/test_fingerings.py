@@ -332,6 +332,12 @@ def test_a_search_for_no_note_says_so(signed_in, search, message):
     assert message in answer.content.decode()
 
 
+def test_a_row_that_the_keywork_cannot_explain_gives_its_reason_instead(signed_in):
+    shown = page(signed_in, "note", on="b-flat-clarinet", note="Bb4", touches="reg A").content.decode()
+    assert "The register vent, open with the throat A, serves as its tone hole." in shown
+    assert "By the keywork it sounds" not in shown
+
+
 def test_pressing_a_touch_says_what_the_keywork_says(signed_in):
     tried = page(signed_in, "note", on="alto-saxophone", note="A4", touches="L1 L2 | sideBb").content.decode()
     assert "Plain, it sounds written B♭4." in tried
