@@ -1,0 +1,106 @@
+"""Tone holes and vents, open and closed, as transfer matrices at a point of the bore."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from core.acoustics.air import Air
+from core.acoustics.bore import ComplexArray, FloatArray, Matrix, propagation
+from core.acoustics.radiation import flanged_length, pad_length
+
+# Loss of a jet through a small vent, as a share of density times velocity: its flow is no longer small.
+JET_LOSS = 0.85
+
+
+@dataclass(frozen=True)
+class Hole:
+    """A hole in the wall of the bore; lengths in m.
+
+    Parameters
+    ----------
+    radius, bore_radius : float
+        Of the hole, and of the bore where it sits; the hole is the narrower.
+    chimney : float
+        Height of its wall.
+    pad_height, pad_radius : float
+        Of the open pad above the rim; 0 for a finger hole.
+    jet : float
+        Velocity of the air in the vent under playing pressure, in m/s; 0 for a finger hole, where
+        the flow is small against it.
+    """
+
+    radius: float
+    bore_radius: float
+    chimney: float
+    pad_height: float = 0.0
+    pad_radius: float = 0.0
+    jet: float = 0.0
+
+    def __post_init__(self) -> None:
+        if not 0 < self.radius <= self.bore_radius:
+            raise ValueError(f"a hole must be no wider than its bore, got {self}")
+        if not self.chimney > 0:
+            raise ValueError(f"a hole must have a chimney, got {self}")
+
+    @property
+    def ratio(self) -> float:
+        return self.radius / self.bore_radius
+
+    @property
+    def inner_length(self) -> float:
+        """Length that the hole gains toward the bore."""
+        r = self.ratio
+        return self.radius * (0.82 - 0.193 * r - 1.09 * r**2 + 1.27 * r**3 - 0.71 * r**4)
+
+    @property
+    def matching_length(self) -> float:
+        """Length that stands for the volume between round wall and flat bottom of the hole."""
+        return self.radius * self.ratio / 8 * (1 + 0.207 * self.ratio**3)
+
+    @property
+    def outer_length(self) -> float:
+        """Length that the open hole gains outside, under its pad if it has one."""
+        if not self.pad_height:
+            return flanged_length(self.radius)
+        rim = 0.3 * self.radius
+        return flanged_length(self.radius) + pad_length(self.radius, self.pad_height, self.pad_radius, rim)
+
+
+def hole_matrix(air: Air, omega: FloatArray, hole: Hole, *, is_open: bool) -> Matrix:
+    """Make the transfer matrix of a hole: a branch to the side, and what it takes from the bore's length.
+
+    References
+    ----------
+    Dubos et al. (1999), Theory of sound propagation in a duct with a branched tube using modal
+    decomposition, Acustica 85. Lefebvre and Scavone (2012), Characterization of woodwind
+    instrument toneholes with the finite element method, JASA 131.
+    """
+    shunt = _shunt(air, omega, hole, is_open=is_open)
+    series = _series(air, omega, hole, is_open=is_open)
+    a = 1 + series / (2 * shunt)
+    return Matrix(a, series * (1 + series / (4 * shunt)), 1 / shunt, a)
+
+
+def _shunt(air: Air, omega: FloatArray, hole: Hole, *, is_open: bool) -> ComplexArray:
+    """Impedance of the branch, in Pa s/m³."""
+    gamma, impedance = propagation(air, omega, hole.radius)
+    inner = gamma * hole.inner_length
+    wall = hole.chimney + hole.matching_length
+    if not is_open:
+        return np.asarray(impedance * (inner + 1 / np.tanh(gamma * wall)))
+    area = math.pi * hole.radius**2
+    radiated = 0.5 * (omega * hole.radius / air.speed) ** 2 * air.impedance / area
+    jet = JET_LOSS * air.density * hole.jet / area
+    return np.asarray(impedance * (inner + np.tanh(gamma * (wall + hole.outer_length))) + radiated + jet)
+
+
+def _series(air: Air, omega: FloatArray, hole: Hole, *, is_open: bool) -> ComplexArray:
+    """Impedance of a negative length in the bore, in Pa s/m³."""
+    r, height = hole.ratio, 1.84 * hole.chimney / hole.radius
+    ends = 0.940 + 0.540 * r + 0.285 * r**2
+    depth = math.tanh(height) if is_open else 1 / math.tanh(height)
+    length = -hole.radius * r**2 / (1.78 * depth + ends)
+    return np.asarray(1j * omega * air.density / (math.pi * hole.bore_radius**2) * length)
