@@ -20,6 +20,9 @@ import networkx as nx  # noqa: E402
 import numpy as np  # noqa: E402
 
 from catalogue import shipped  # noqa: E402
+from core.acoustics.air import air_at  # noqa: E402
+from core.acoustics.impedance import Tube, input_impedances  # noqa: E402
+from core.acoustics.tonehole import Hole  # noqa: E402
 from core.candidates import offers  # noqa: E402
 from core.notation.musicxml_writer import write_musicxml  # noqa: E402
 from core.notation.reading import read_score  # noqa: E402
@@ -27,6 +30,8 @@ from core.passage import sounding_events  # noqa: E402
 from core.route import best_route, best_routes, make_problem  # noqa: E402
 
 COST_TOLERANCE = 1e-9
+IMPEDANCE_TOLERANCE = 1e-9  # relative
+N_HOLES, N_FREQ, N_SINGLE = 16, 49, 64
 LINE = "(CBcd edcB) _B=B_BA FAcf|(ab^c'd' e'^f'g'a') (g'^f'e'd' c'bag)|"
 
 
@@ -71,6 +76,25 @@ def compare(name, problem, repeats):
         print(f"  networkx, {what:<16} {1e3 * seconds:8.1f} ms   cost {found[0]:.9f}   {times:.0f} times")
 
 
+def compare_states():
+    """Every state of sixteen holes together, against one at a time (a sample, scaled up)."""
+    holes = {f"hole {n}": (0.15 + 0.03 * n, Hole(0.004, 0.0075, 0.007)) for n in range(N_HOLES)}
+    tube, air = Tube(((0.0, 0.0075), (0.66, 0.0075)), holes, reed_volume=1e-6), air_at(25)
+    omega = 2 * np.pi * np.linspace(300.0, 340.0, N_FREQ)
+    states = (np.arange(2**N_HOLES)[:, None] >> np.arange(N_HOLES)) % 2 == 1
+    sample = states[:: len(states) // N_SINGLE]
+    together_s, found = timed(lambda: input_impedances(tube, states, air, omega), 3)
+    single_s, direct = timed(
+        lambda: [input_impedances(tube, row[None, :], air, omega)[0] for row in sample], 3
+    )
+    if not np.allclose(found[:: len(states) // N_SINGLE], direct, rtol=IMPEDANCE_TOLERANCE, atol=0):
+        sys.exit("the impedances differ")
+    single_s *= len(states) / len(sample)
+    print(f"Every state of {N_HOLES} holes, {len(states)} of them, at {N_FREQ} frequencies")
+    print(f"  together                   {1e3 * together_s:8.1f} ms")
+    print(f"  one at a time              {1e3 * single_s:8.1f} ms   {single_s / together_s:.0f} times")
+
+
 def main():
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--notes", type=int, default=2000)
@@ -92,6 +116,7 @@ def main():
         "ten best routes": lambda: best_routes(problem, 10),
         "MusicXML read": lambda: read_score(text.encode()),
     }
+    compare_states()
     print("Around it, same passage, no baseline")
     for name, run in around.items():
         print(f"  {name:<26} {1e3 * timed(run, 3)[0]:8.1f} ms")

@@ -2,16 +2,21 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Sequence
+from collections.abc import Collection
 from dataclasses import dataclass, field
+from functools import cached_property, reduce
 from itertools import pairwise
+from operator import matmul
 
 import numpy as np
+import numpy.typing as npt
 
 from core.acoustics.air import Air
 from core.acoustics.bore import ComplexArray, FloatArray, Matrix, cone
 from core.acoustics.radiation import unflanged
 from core.acoustics.tonehole import Hole, hole_matrix
+
+BoolArray = npt.NDArray[np.bool_]
 
 
 @dataclass(frozen=True)
@@ -42,6 +47,15 @@ class Tube:
         if outside:
             raise ValueError(f"a hole must lie between reed and bell, got {', '.join(outside)}")
 
+    @property
+    def length(self) -> float:
+        return self.profile[-1][0]
+
+    @cached_property
+    def hole_names(self) -> tuple[str, ...]:
+        """From the reed outward."""
+        return tuple(sorted(self.holes, key=lambda name: self.holes[name][0]))
+
     def radius_at(self, place: float) -> float:
         places, radii = zip(*self.profile, strict=True)
         return float(np.interp(place, places, radii))
@@ -70,25 +84,59 @@ def input_impedance(tube: Tube, open_holes: Collection[str], air: Air, omega: Fl
     unknown = set(open_holes) - set(tube.holes)
     if unknown:
         raise ValueError(f"open holes must be holes of the bore, got {', '.join(sorted(unknown))}")
-    load = unflanged(air, omega, tube.profile[-1][1])
-    for piece in reversed(_pieces(tube, open_holes, air, omega)):
-        load = piece.seen(load)
+    state = np.array([[name in open_holes for name in tube.hole_names]], dtype=np.bool_)
+    return np.asarray(input_impedances(tube, state, air, omega)[0])
+
+
+def input_impedances(tube: Tube, states: BoolArray, air: Air, omega: FloatArray) -> ComplexArray:
+    """Work out the input impedance of many states of the holes together.
+
+    Parameters
+    ----------
+    states : np.ndarray of bool [shape=(n_states, n_holes)]
+        Whether each hole is open, in the order of `tube.hole_names`.
+    omega : np.ndarray [shape=(n_freq,)]
+
+    Returns
+    -------
+    np.ndarray [shape=(n_states, n_freq)]
+        In Pa s/m³.
+
+    Raises
+    ------
+    ValueError
+        If the states are not given hole by hole.
+
+    Notes
+    -----
+    From the bell to the reed; states that are alike up to a point share all below it, so that every
+    state of n holes costs about twice its own last step, not n steps.
+    """
+    if states.ndim != 2 or states.shape[1] != len(tube.holes):
+        raise ValueError(f"states must have {len(tube.holes)} holes each, got shape {states.shape}")
+    load = unflanged(air, omega, tube.profile[-1][1])[None, :]
+    which = np.zeros(len(states), dtype=np.intp)
+    upward = sorted(tube.hole_names, key=lambda name: -tube.holes[name][0])
+    end = tube.length
+    for name in upward:
+        place, hole = tube.holes[name]
+        load = _bore(tube, place, end, air, omega).seen(load)
+        is_open = states[:, tube.hole_names.index(name)]
+        kinds, which = np.unique(2 * which + is_open, return_inverse=True)
+        below = load[kinds // 2]
+        load = np.empty_like(below)
+        for branch in (False, True):
+            of_it = kinds % 2 == branch
+            load[of_it] = hole_matrix(air, omega, hole, is_open=branch).seen(below[of_it])
+        end = place
+    load = _bore(tube, 0.0, end, air, omega).seen(load)
     if tube.reed_volume:
-        compliance = 1j * omega * tube.reed_volume / (air.density * air.speed**2)
-        load = load / (1 + load * compliance)
-    return load
+        load = load / (1 + load * 1j * omega * tube.reed_volume / (air.density * air.speed**2))
+    return load[which]
 
 
-def _pieces(tube: Tube, open_holes: Collection[str], air: Air, omega: FloatArray) -> Sequence[Matrix]:
-    """Matrices from the reed to the bell: stretches of bore, and the holes between them."""
-    at = sorted((place, name) for name, (place, _) in tube.holes.items())
-    cuts = sorted({place for place, _ in tube.profile} | {place for place, _ in at})
-    pieces: list[Matrix] = []
-    for start, end in pairwise(cuts):
-        pieces.append(cone(air, omega, tube.radius_at(start), tube.radius_at(end), end - start))
-        pieces += [
-            hole_matrix(air, omega, tube.holes[name][1], is_open=name in open_holes)
-            for place, name in at
-            if place == end
-        ]
-    return pieces
+def _bore(tube: Tube, start: float, end: float, air: Air, omega: FloatArray) -> Matrix:
+    """The bore between two places."""
+    cuts = [start, *(place for place, _ in tube.profile if start < place < end), end]
+    pieces = [cone(air, omega, tube.radius_at(a), tube.radius_at(b), b - a) for a, b in pairwise(cuts)]
+    return reduce(matmul, pieces)

@@ -1,6 +1,8 @@
 """Tubes, holes and resonances against closed forms, conservation laws and known signs."""
 
 import math
+from functools import reduce
+from operator import matmul
 
 import numpy as np
 import pytest
@@ -9,7 +11,7 @@ from hypothesis import strategies as st
 
 from core.acoustics.air import Air, air_at
 from core.acoustics.bore import cone, cylinder, propagation
-from core.acoustics.impedance import Tube, input_impedance
+from core.acoustics.impedance import Tube, input_impedance, input_impedances
 from core.acoustics.peaks import find_peaks
 from core.acoustics.radiation import unflanged
 from core.acoustics.tonehole import Hole, hole_matrix
@@ -182,6 +184,27 @@ def test_a_coarse_grid_finds_what_a_fine_one_finds():
         assert abs(cents(one.frequency, other.frequency)) < 0.2
 
 
+HOLES = {f"hole {n}": (0.2 + 0.03 * n, finger_hole()) for n in range(8)}
+MANY = Tube(((0, 0.007), (0.25, 0.0075), (0.55, 0.008), (0.6, 0.02)), HOLES, reed_volume=1e-6)
+
+
+def test_every_state_at_once_is_each_state_by_itself():
+    omega = OMEGA[::40]
+    states = (np.arange(256)[:, None] >> np.arange(8)) % 2 == 1
+    found = input_impedances(MANY, states, AIR, omega)
+    for state, together in zip(states, found, strict=True):
+        pieces = [cone(AIR, omega, 0.007, MANY.radius_at(0.2), 0.2)]
+        for n, is_open in enumerate(state):
+            start, end = 0.2 + 0.03 * n, 0.2 + 0.03 * (n + 1) if n < 7 else 0.55
+            pieces.append(hole_matrix(AIR, omega, finger_hole(), is_open=is_open))
+            for a, b in [(start, 0.25), (0.25, end)] if start < 0.25 < end else [(start, end)]:
+                pieces.append(cone(AIR, omega, MANY.radius_at(a), MANY.radius_at(b), b - a))
+        pieces.append(cone(AIR, omega, 0.008, 0.02, 0.05))
+        seen = reduce(matmul, pieces).seen(unflanged(AIR, omega, 0.02))
+        direct = 1 / (1 / seen + 1j * omega * 1e-6 / (AIR.density * AIR.speed**2))
+        assert np.allclose(together, direct, rtol=1e-9)
+
+
 @pytest.mark.parametrize(
     ("wrong", "message"),
     [
@@ -192,6 +215,7 @@ def test_a_coarse_grid_finds_what_a_fine_one_finds():
         (lambda: Tube(((0, 0.01), (0.5, 0))), "radii above 0"),
         (lambda: Tube(((0, 0.01), (0.5, 0.01)), {"x": (0.7, finger_hole())}), "between reed and bell"),
         (lambda: input_impedance(Tube(((0, 0.01), (0.5, 0.01))), ["y"], AIR, OMEGA), "holes of the bore"),
+        (lambda: input_impedances(MANY, np.ones((2, 3), dtype=bool), AIR, OMEGA), "8 holes each"),
         (lambda: find_peaks(np.array([1.0, 2.0, 4.0]), np.ones(3)), "even steps"),
     ],
 )
