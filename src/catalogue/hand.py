@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from functools import cached_property, lru_cache
 
 from catalogue import shipped
-from core.candidates import ON_PURPOSE
+from core.candidates import OF_SCHOOL, ON_PURPOSE, PREFERRED
 from core.catalogue import Catalogue, Confidence, Entry
 from core.evidence import ALL_SOURCES, Evidence, Heard, evidence
 from core.faults import Library, make_library, with_evidence
@@ -32,6 +32,8 @@ class Hand:
     heard : tuple of (entry id, Heard)
     preferred : frozenset of str
         Ids of the entries preferred on this instrument.
+    school : str
+        Teaching position followed on it, one of `core.catalogue.POSITIONS`; empty for none.
     owned : int or None
         Key of the student's instrument; None for a model without an instrument in hand.
     """
@@ -44,6 +46,7 @@ class Hand:
     setup: int = 1
     heard: tuple[tuple[str, Heard], ...] = ()
     preferred: frozenset[str] = frozenset()
+    school: str = ""
     owned: int | None = None
 
     @property
@@ -76,11 +79,24 @@ class Hand:
         """Sorts what is offered first before what is not, what is surest before what is for practice."""
         return (
             bool(self.lacking(entry)),
-            entry.id not in self.preferred,
+            -self.head_starts.get(entry.id, 0.0),
             entry.kind in ON_PURPOSE,
             -list(Confidence).index(entry.confidence),
             entry.kind is not Kind.STANDARD,
         )
+
+    @cached_property
+    def head_starts(self) -> Mapping[str, float]:
+        """Entries that have a head start: those of the school, and those preferred."""
+        entries = self.catalogue.entries if self.school else ()
+        of_school = {entry.id: OF_SCHOOL for entry in entries if entry.school == self.school}
+        return of_school | {name: of_school.get(name, 0.0) + PREFERRED for name in self.preferred}
+
+    @cached_property
+    def aside(self) -> frozenset[str]:
+        """Ids of the entries of another position than the one followed here."""
+        others = {entry.id for entry in self.catalogue.entries if entry.school not in ("", self.school)}
+        return frozenset(others) if self.school else frozenset()
 
     def lacking(self, entry: Entry) -> str:
         """What an entry needs and this instrument has not, in words; empty if nothing."""

@@ -60,7 +60,7 @@ def new_instrument(request, student):
 def instrument(request, pk):
     owned = instrument_of(request.user, pk)
     present = owned.present
-    initial = {name: getattr(owned, name) for name in ("name", "fitted", "a4_hz", "notes", "model")}
+    initial = {name: getattr(owned, name) for name in ("name", "fitted", "a4_hz", "notes", "model", "school")}
     initial["a4_hz"] = f"{owned.a4_hz:g}"
     initial |= {"reed": present.reed, "mouthpiece": present.mouthpiece} if present else {}
     data = {**request.POST.dict(), "model": owned.model} if request.method == "POST" else None

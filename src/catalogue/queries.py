@@ -56,6 +56,7 @@ def hand_of(owned):
         setup=owned.setup,
         heard=_heard(owned),
         preferred=frozenset(preferred),
+        school=owned.school,
         owned=owned.pk,
     )
 

@@ -46,7 +46,7 @@ class WalkPage:
         notes = tuple(Note(f"s{n}", pitch, Fraction(1)) for n, pitch in enumerate(self.notes))
         events = sounding_events(Passage((Bar(notes),)), WALK_BPM)
         catalogue, instrument = self.hand.catalogue, self.hand.instrument
-        offered = offers(events, catalogue, self.hand.fitted, {}, {}, self.hand.preferred)
+        offered = offers(events, catalogue, self.hand.fitted, {}, {}, self.hand.head_starts, self.hand.aside)
         route = best_route(make_problem(self.hand.library(), catalogue.index, events, offered))
         found, before = [], None
         for event, offer, slot in zip(events, offered, route.slots, strict=True):

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
+from types import MappingProxyType
 
 from core.catalogue import Catalogue, Entry
 from core.errors import RouteError
@@ -15,7 +16,13 @@ from core.passage import Event
 # is nothing else.
 ON_PURPOSE = frozenset({Kind.FALSE, Kind.HARMONIC})
 BANNED, NOT_PINNED = "left out here", "another is pinned"
+# Head starts, in expected faults: of what is preferred on an instrument, enough between near equals;
+# of the position that is followed on it, as much as a tendency that the chart does not know may
+# cost: who teaches it knows how it sounds.
+PREFERRED, OF_SCHOOL = 0.05, 0.3
+NO_HEAD_START: Mapping[str, float] = MappingProxyType({})
 PURPOSE = "for colour or practice: pin it to use it"
+OTHER_SCHOOL = "not as you teach it on this instrument: pin it to use it"
 
 
 @dataclass(frozen=True)
@@ -26,13 +33,13 @@ class Candidate:
     ----------
     bar : str
         Why a route may not take it, in a teacher's words; empty if it may.
-    preferred : bool
-        Preferred by the teacher for this note on this instrument.
+    head_start : float
+        Expected faults that another must save before it is taken instead.
     """
 
     entry: Entry
     bar: str = ""
-    preferred: bool = False
+    head_start: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -60,7 +67,8 @@ def offers(
     fitted: frozenset[str],
     pins: Mapping[str, str],
     bans: Mapping[str, Collection[str]],
-    preferred: Collection[str] = (),
+    head_starts: Mapping[str, float] = NO_HEAD_START,
+    aside: Collection[str] = (),
 ) -> list[Offer]:
     """Find the fingerings that may serve each note.
 
@@ -71,7 +79,11 @@ def offers(
     pins : mapping of note id to entry id
         The only fingering that a route may take there, even if it is banned as well.
     bans : mapping of note id to entry ids
-    preferred : collection of entry ids
+    head_starts : mapping of entry id to float
+        Expected faults that another fingering must save before it is taken instead.
+    aside : collection of entry ids
+        Of a teaching position that is not followed on the instrument in hand: like what is for
+        colour or practice, taken only where there is nothing else.
 
     Raises
     ------
@@ -79,7 +91,15 @@ def offers(
         If a pinned entry is not one for its note, or needs what is not fitted.
     """
     return [
-        _offer(event, catalogue, fitted, pins.get(event.id), frozenset(bans.get(event.id, ())), preferred)
+        _offer(
+            event,
+            catalogue,
+            fitted,
+            pins.get(event.id),
+            frozenset(bans.get(event.id, ())),
+            head_starts,
+            aside,
+        )
         for event in events
     ]
 
@@ -90,19 +110,26 @@ def _offer(
     fitted: frozenset[str],
     pin: str | None,
     bans: frozenset[str],
-    preferred: Collection[str],
+    head_starts: Mapping[str, float],
+    aside: Collection[str],
 ) -> Offer:
     entries = catalogue.by_midi.get(event.written_pitch.midi, ())
     refused = tuple(
         Candidate(entry, why) for entry in entries if (why := _not_fitted(entry, catalogue, fitted))
     )
     at_hand = [entry for entry in entries if not _not_fitted(entry, catalogue, fitted)]
-    only_on_purpose = all(entry.kind in ON_PURPOSE for entry in at_hand if entry.id not in bans)
+    set_apart = {
+        entry.id: PURPOSE if entry.kind in ON_PURPOSE else OTHER_SCHOOL
+        for entry in at_hand
+        if entry.kind in ON_PURPOSE or entry.id in aside
+    }
+    if all(entry.id in set_apart for entry in at_hand if entry.id not in bans):
+        set_apart = {}  # there is nothing else
     candidates = tuple(
         Candidate(
             entry,
-            _bar(entry, pin, bans, only_on_purpose=only_on_purpose),
-            preferred=entry.id in preferred,
+            _bar(entry, pin, bans, set_apart),
+            head_start=head_starts.get(entry.id, 0.0),
         )
         for entry in at_hand
     )
@@ -120,12 +147,12 @@ def _not_fitted(entry: Entry, catalogue: Catalogue, fitted: frozenset[str]) -> s
     return f"needs {labels}, which is not fitted" if lacking else ""
 
 
-def _bar(entry: Entry, pin: str | None, bans: frozenset[str], *, only_on_purpose: bool) -> str:
+def _bar(entry: Entry, pin: str | None, bans: frozenset[str], set_apart: Mapping[str, str]) -> str:
     if pin is not None:
         return "" if entry.id == pin else NOT_PINNED
     if entry.id in bans:
         return BANNED
-    return PURPOSE if entry.kind in ON_PURPOSE and not only_on_purpose else ""
+    return set_apart.get(entry.id, "")
 
 
 def _why_gap(event: Event, catalogue: Catalogue, barred: list[Candidate]) -> str:

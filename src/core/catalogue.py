@@ -26,7 +26,12 @@ COLUMNS = [
 ]
 OWN = "teacher's own"
 SOURCES = ("general teaching practice", "derived from the mechanism", "overtone arithmetic", OWN)
-SCHOOLS = ("", "lift", "half-hole", "flick the vent", "hold the vent")
+# Where teachers disagree over fingerings, by family: the question, and the positions that rows belong to.
+SCHOOLS = {
+    "clarinet": ("First finger above C6", ("lift", "half-hole")),
+    "bassoon": ("Vents from A3 up", ("flick the vent", "hold the vent")),
+}
+POSITIONS = tuple(position for _, positions in SCHOOLS.values() for position in positions)
 CENTS_LIMIT = 100.0
 
 
@@ -87,7 +92,7 @@ class Entry:
     only_from : frozenset of str
         Touches that the fingering before must hold; after any other it is not to be counted on.
     school : str
-        Teaching position to which it belongs where teachers disagree, one of `SCHOOLS`.
+        Teaching position to which it belongs where teachers disagree, one of `POSITIONS`, or empty.
     reason : str
         Why the mechanism reads otherwise; empty where it agrees.
     """
@@ -204,8 +209,8 @@ def _entry(row: Mapping[str, str], instrument: Instrument) -> Entry:
         raise CatalogueError("every row must have a value or an empty field for each column")
     if row["source"] not in SOURCES:
         raise CatalogueError(f"source must be one of {', '.join(SOURCES)}, got {row['source']!r}")
-    if row["school"] not in SCHOOLS:
-        raise CatalogueError(f"school must be one of {', '.join(SCHOOLS[1:])}, got {row['school']!r}")
+    if row["school"] not in ("", *POSITIONS):
+        raise CatalogueError(f"school must be one of {', '.join(POSITIONS)}, got {row['school']!r}")
     cents = [row[name] for name in ("cents", "cents_low", "cents_high")]
     try:
         return Entry(

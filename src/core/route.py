@@ -28,8 +28,6 @@ from core.passage import Event
 
 IntArray = npt.NDArray[np.int64]
 ROUTES_LIMIT = 50
-# What another fingering must save before it is taken instead of one preferred on the instrument.
-HEAD_START = 0.05
 
 
 @dataclass(frozen=True)
@@ -47,8 +45,8 @@ class Problem:
     node, link : np.ndarray [shape=(n_notes, n_candidates, 4), (n_notes - 1, n_candidates, n_candidates, 4)]
         Expected faults by strand, unweighted.
     node_cost, link_cost : np.ndarray
-        Weighted sums over the strands; empty slots are infinite. A preferred candidate has a
-        head start of `HEAD_START`.
+        Weighted sums over the strands; empty slots are infinite. A candidate's head
+        start is taken off its own.
     """
 
     rows: IntArray
@@ -108,9 +106,9 @@ def make_problem(
     usable[gap, 0] = filled[gap, 0] = True
     head_start = np.zeros(rows.shape)
     for place, offer in enumerate(offered):
-        head_start[place, : len(offer.candidates)] = [c.preferred for c in offer.candidates]
+        head_start[place, : len(offer.candidates)] = [c.head_start for c in offer.candidates]
     head_start[gap] = 0.0
-    node_cost = np.where(filled, node @ weight - HEAD_START * head_start, np.inf)
+    node_cost = np.where(filled, node @ weight - head_start, np.inf)
     return Problem(rows, usable, gap, node, link, node_cost, link @ weight)
 
 

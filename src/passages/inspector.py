@@ -88,7 +88,7 @@ def inspect(bench) -> Inspector:
         drawing=hands(tried.entry.fingering, instrument, into.touches if into else None) if tried else "",
         move_in=into.sentence if into else "",
         move_out=out.sentence if out else "",
-        why=_why(solution, place, tried, instrument),
+        why=_why(bench, tried),
         caution=caution_for(instrument, event.written_pitch),
         previous_query=bench.query(solution.events[max(place - 1, 0)].id),
         next_query=bench.query(solution.events[min(place + 1, last)].id),
@@ -124,31 +124,34 @@ def _choice(bench, slot):
         chosen=slot == solution.route.slots[place],
         pinned=bench.settings.pins.get(note_id) == entry.id,
         banned=entry.id in bench.settings.bans.get(note_id, ()),
-        preferred=candidate.preferred,
+        preferred=entry.id in bench.hand.preferred,
         bar="" if candidate.bar == BANNED else candidate.bar,
         tried=entry.id == bench.entry_id,
         query=bench.query(note_id, entry.id),
     )
 
 
-def _why(solution, place, tried, instrument):
+def _why(bench, tried):
     """Why the chosen fingering stands here, or what the one tried would do, in words."""
-    reason = solution.reason(place)
     if tried is None:
         return ""
+    solution, place = bench.solution, bench.selected
+    reason = solution.reason(place)
     if not tried.chosen:
         return f"With it the passage has {tried.more} than with the chosen route."
     if tried.pinned:
         return "Pinned by you."
     if tried.preferred:
         return "Preferred on this instrument."
+    if tried.entry.id in bench.hand.head_starts:
+        return f"As you teach it on this instrument: {bench.hand.school}."
     if reason.runner_up is None:
         alone = len(solution.offered[place].candidates) == 1
         return f"The only one to choose here{'' if alone else ', unless you pin another'}."
     rival = solution.offered[place].candidates[reason.runner_up].entry
     said = f"Chosen over {rival.kind.value}"
     if rival.kind is tried.entry.kind:
-        said += f" {format_fingering(rival.fingering, instrument)}"
+        said += f" {format_fingering(rival.fingering, bench.instrument)}"
     said += f" for {reason.because.capitalize()}" if reason.because else ""
     said += f", though it costs {reason.despite.capitalize()}" if reason.despite else ""
     return said + ("." if reason.because or reason.despite else ": hardly any difference.")

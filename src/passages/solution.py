@@ -121,7 +121,9 @@ def _solve(hand: Hand, musicxml: str, settings_json: str) -> Solution:
     passage = read_passage(musicxml)
     events = sounding_events(passage, settings.tempo_bpm)
     fitted = frozenset(settings.fitted)
-    offered = offers(events, hand.catalogue, fitted, settings.pins, settings.bans, hand.preferred)
+    offered = offers(
+        events, hand.catalogue, fitted, settings.pins, settings.bans, hand.head_starts, hand.aside
+    )
     library = hand.library(map(Basis, settings.sources))
     problem = make_problem(library, hand.catalogue.index, events, offered, settings.weights)
     return Solution(passage, events, offered, problem, best_route(problem))

@@ -2,6 +2,7 @@
 
 from django import forms
 
+from core.catalogue import SCHOOLS
 from core.pitch import A4_HZ_MAX, A4_HZ_MIN
 from studio.models import Student
 from studio.shipped import INSTRUMENTS, instrument
@@ -34,12 +35,15 @@ class InstrumentForm(forms.Form):
     reed = forms.CharField(max_length=100, required=False)
     mouthpiece = forms.CharField(max_length=100, required=False)
     notes = forms.CharField(max_length=2000, required=False)
+    school = forms.ChoiceField(required=False)
 
     def __init__(self, *args, model, **kwargs):
         super().__init__(*args, **kwargs)
         self.shipped = instrument(model)
         self.fields["model"].initial = model
         self.fields["fitted"].choices = list(self.shipped.optional.items())
+        self.question, positions = SCHOOLS.get(self.shipped.family, ("", ()))
+        self.fields["school"].choices = [("", "no preference"), *((name, name) for name in positions)]
 
     @property
     def options(self):

@@ -27,7 +27,8 @@ class OwnedInstrument(models.Model):
     """One instrument in a student's hands: what is fitted, how it is tuned, what it is played with.
 
     `fitted` lists the optional touches and fittings that it has. A change of reed or mouthpiece
-    begins a new `Setup`; what was judged and measured before is kept with the old one.
+    begins a new `Setup`; what was judged and measured before is kept with the old one. `school` is
+    the position that the teacher takes where teachers disagree over fingerings.
     """
 
     teacher = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE, related_name="instruments")
@@ -38,6 +39,7 @@ class OwnedInstrument(models.Model):
     a4_hz = models.FloatField(default=440.0)
     notes = models.TextField(blank=True, max_length=2000)
     setup = models.PositiveIntegerField(default=1)
+    school = models.CharField(max_length=30, blank=True)
 
     class Meta:
         ordering = ["student__name", "name", "pk"]

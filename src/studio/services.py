@@ -3,6 +3,7 @@
 from django.core.exceptions import ValidationError
 from django.db import transaction
 
+from core.catalogue import SCHOOLS
 from core.errors import CoreError
 from core.pitch import check_a4
 from studio.models import OwnedInstrument, Setup, Student
@@ -37,21 +38,23 @@ def delete_student(teacher, student):
 
 
 @transaction.atomic
-def add_instrument(teacher, student, *, model, name, fitted, a4_hz=440.0, reed="", mouthpiece="", notes=""):
+def add_instrument(
+    teacher, student, *, model, name, fitted, a4_hz=440.0, reed="", mouthpiece="", notes="", school=""
+):
     """Give a student an instrument, with its first set-up."""
     _own(teacher, student)
     owned = OwnedInstrument(teacher=teacher, student=student, model=model)
-    _fill(owned, name, fitted, a4_hz, notes)
+    _fill(owned, name, fitted, a4_hz, notes, school)
     owned.save()
     Setup.objects.create(instrument=owned, number=1, reed=reed, mouthpiece=mouthpiece)
     return owned
 
 
 @transaction.atomic
-def change_instrument(teacher, owned, *, name, fitted, a4_hz, reed="", mouthpiece="", notes=""):
+def change_instrument(teacher, owned, *, name, fitted, a4_hz, reed="", mouthpiece="", notes="", school=""):
     """Change an instrument; another reed or mouthpiece begins a new set-up."""
     _own(teacher, owned)
-    _fill(owned, name, fitted, a4_hz, notes)
+    _fill(owned, name, fitted, a4_hz, notes, school)
     present = owned.setups.filter(number=owned.setup).first()
     if present is None or (present.reed, present.mouthpiece) != (reed, mouthpiece):
         owned.setup = 1 + (owned.setups.order_by("-number").values_list("number", flat=True).first() or 0)
@@ -67,12 +70,15 @@ def delete_instrument(teacher, owned):
     owned.delete()
 
 
-def _fill(owned, name, fitted, a4_hz, notes):
+def _fill(owned, name, fitted, a4_hz, notes, school):
     try:
         owned.a4_hz = check_a4(float(a4_hz))
     except CoreError as error:
         raise refuse(error, "a4") from error
-    owned.name, owned.notes = name, notes
+    _, positions = SCHOOLS.get(instrument(owned.model).family, ("", ()))
+    if school not in ("", *positions):
+        raise ValidationError("That position is not one for this instrument.", code="school")
+    owned.name, owned.notes, owned.school = name, notes, school
     owned.fitted = sorted(set(fitted) & set(instrument(owned.model).optional))
 
 

@@ -46,6 +46,34 @@ def test_what_is_not_fitted_stands_last_and_what_is_preferred_first(teacher, own
     assert min(hand.catalogue.by_midi[70], key=hand.rank).id == "Bb4-one-one"
 
 
+@pytest.mark.parametrize(
+    ("school", "kind"), [("flick the vent", "A3-flick-A"), ("hold the vent", "A3-held-A")]
+)
+def test_the_school_of_an_instrument_has_a_head_start(teacher, make_instrument, make_passage, school, kind):
+    bassoon = make_instrument(teacher, "bassoon", school=school)
+    passage = make_passage(teacher, "L:1/4\nQ:1/4=80\nK:C\n(F,A,)(C2 A,) z|", owned=bassoon)
+    assert list(chosen(passage).values())[1] == kind
+    assert min(hand_of(bassoon).catalogue.by_midi[57], key=hand_of(bassoon).rank).id == kind
+
+
+def test_the_bench_says_that_a_fingering_is_of_the_school(signed_in, teacher, make_instrument, make_passage):
+    bassoon = make_instrument(teacher, "bassoon", school="hold the vent")
+    passage = make_passage(teacher, "L:1/4\nQ:1/4=80\nK:C\n(F,A,)C2|", owned=bassoon)
+    shown = signed_in.get(reverse("passages:bench", args=[passage.pk]), {"note": "n2"}).content.decode()
+    assert "As you teach it on this instrument: hold the vent." in shown
+
+
+@pytest.mark.parametrize(("model", "asked"), [("bassoon", True), ("oboe", False)])
+def test_a_school_is_asked_for_where_teachers_differ(signed_in, teacher, make_instrument, model, asked):
+    owned = make_instrument(teacher, model)
+    address = reverse("catalogue:instrument", args=[owned.pk])
+    assert ("Vents from A3 up" in signed_in.get(address).content.decode()) is asked
+    data = {"name": "x", "a4_hz": "440", "school": "hold the vent"}
+    assert signed_in.post(address, data).status_code == (302 if asked else 422)
+    owned.refresh_from_db()
+    assert owned.school == ("hold the vent" if asked else "")
+
+
 # Own fingerings.
 
 
