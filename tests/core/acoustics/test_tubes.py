@@ -222,3 +222,11 @@ def test_every_state_at_once_is_each_state_by_itself():
 def test_what_cannot_be_is_refused(wrong, message):
     with pytest.raises(ValueError, match=message):
         wrong()
+
+
+def test_an_open_end_reaches_six_tenths_of_its_radius_beyond():
+    omega, radius = np.array([2 * np.pi * 100.0]), 0.01
+    area = math.pi * radius**2
+    found = unflanged(AIR, omega, radius)
+    assert found.imag * area / (omega * AIR.density) == pytest.approx(0.6133 * radius, rel=0.01)
+    assert found.real * area / AIR.impedance == pytest.approx((omega * radius / AIR.speed) ** 2 / 4, rel=0.01)
