@@ -4,9 +4,11 @@ import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 
+from core.pitch import spell
 from core_shapes import DATA, bar, note, score
 from passages import services
 from passages.models import Passage, State
+from studio.shipped import INSTRUMENTS, instrument
 
 pytestmark = pytest.mark.django_db
 ABC = "L:1/8\nK:C\nC2 B2 c2 d2 | _b4 g'4 |]"
@@ -234,3 +236,19 @@ def test_what_a_score_brings_is_bounded(signed_in):
     data = score(bar(note()), head=f"<work><work-title>{'long ' * 100}</work-title></work>")
     post_new(signed_in, file=data)
     assert len(Passage.objects.get().title) <= 200
+
+
+@pytest.mark.parametrize("model", INSTRUMENTS)
+def test_the_bench_takes_every_instrument_through_its_whole_range(signed_in, teacher, make_passage, model):
+    shipped = instrument(model)
+    notes = []
+    for midi in range(shipped.written_low.midi, shipped.written_high.midi + 1):
+        pitch = spell(midi)
+        octave = "'" * (pitch.octave - 4) if pitch.octave >= 4 else "," * (4 - pitch.octave)
+        notes.append({-1: "_", 0: "=", 1: "^"}[pitch.alter] + pitch.step + octave)
+    passage = make_passage(teacher, f"L:1/8\nK:C\n{' '.join(notes)}|]", model=model)
+    for name in ("bench", "sheet", "musicxml"):
+        answer = signed_in.get(reverse(f"passages:{name}", args=[passage.pk]))
+        assert answer.status_code == 200
+    shown = signed_in.get(reverse("passages:bench", args=[passage.pk])).content.decode()
+    assert shown.count('class="slot') == len(notes)
