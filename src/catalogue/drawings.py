@@ -15,6 +15,7 @@ from core.moves import STACK_DIGITS
 # The compact form, in its own units.
 PITCH_X, PITCH_Y, HAND_GAP, MARGIN = 8.8, 9.4, 7.0, 1.0
 # The large form.
+MARK_RADIUS = 4.1
 LARGE_X, LARGE_Y, LABEL_WIDTH, HAND_TITLE, BETWEEN_HANDS, RADIUS = 28.5, 31.0, 52.0, 26.0, 20.0, 12.8
 
 WORDS = {
@@ -94,7 +95,7 @@ def _compact(fingering, instrument):
         if len(xs) > 1:
             parts.append(f'<path class="lane" d="M{min(xs):g} {y:g}H{max(xs):g}"/>')
         for touch, x in zip(touches, xs, strict=True):
-            parts.append(_mark(x, y, 4.1, finger.digit in STACK_DIGITS, fingering.held(touch.name)))
+            parts.append(_mark(x, y, MARK_RADIUS, finger.digit in STACK_DIGITS, fingering.held(touch.name)))
     width, _ = compact_size(instrument)
     gap_y = MARGIN + HAND_GAP / 2 + PITCH_Y * len(lanes_of(instrument, "left"))
     parts.append(f'<path class="rule" d="M{MARGIN:g} {gap_y:g}H{width - MARGIN:g}"/>')
@@ -197,7 +198,7 @@ def _large_touch(x, y, touch, held, mark, is_round):
         r = RADIUS
         parts.append(f'<path class="touch full" d="M{x - r:g} {y:g}a{r:g} {r:g} 0 0 0 {2 * r:g} 0z"/>')
     if held is Held.MOMENTARY:
-        parts.append(_mark(x, y - RADIUS, 4.1, is_round, held))
+        parts.append(_mark(x, y - RADIUS, MARK_RADIUS, is_round, held))
     tone = "on" if held is Held.FULL else "off"
     parts.append(f'<text class="touch-name {tone}" x="{x:g}" y="{y + 4.6:g}">{escape(touch.short)}</text>')
     if mark in ("lifts", "presses", "slides-from", "slides-to", "rolls", "flicks"):

@@ -27,6 +27,7 @@ class Rung:
     sounding: str
     tiles: list
     gap: bool
+    all_hidden: bool
 
 
 @dataclass(frozen=True)
@@ -124,8 +125,12 @@ class LibraryPage:
 
     @cached_property
     def stretches(self):
-        """The rungs, those without a fingering gathered where they lie together: (is a gap, rungs)."""
-        return [(empty, list(rungs)) for empty, rungs in groupby(self.rungs, lambda rung: not rung.tiles)]
+        """The rungs, those without a fingering gathered where they lie together.
+
+        Each as (without a fingering, all hidden by the teacher, rungs).
+        """
+        parted = groupby(self.rungs, lambda rung: (not rung.tiles, rung.all_hidden))
+        return [(*kind, list(rungs)) for kind, rungs in parted]
 
     def _rung(self, midi):
         pitch = spell(midi)
@@ -139,7 +144,8 @@ class LibraryPage:
             ascii=pitch.ascii,
             sounding=str(self.instrument.to_sounding.apply(pitch)),
             tiles=[self._tile(entry) for entry in sorted(listed, key=self.hand.rank)],
-            gap=midi not in self.hand.catalogue.by_midi,
+            gap=(gap := midi not in self.hand.catalogue.by_midi),
+            all_hidden=gap and midi in self.whole.by_midi,
         )
 
     def _shown(self, entry):

@@ -71,6 +71,11 @@ class Around:
     query: str
 
 
+def switched_off(use):
+    """Kinds of evidence that do not count, as an address names them."""
+    return " ".join(sorted(ALL_SOURCES - use))
+
+
 class NotePage:
     """One note on the instrument in hand.
 
@@ -101,11 +106,12 @@ class NotePage:
                 self.problems.append(f"The touches in the address cannot be read: {error}.")
         return self.entries[0].fingering if self.entries else Fingering()
 
-    def query(self, touches="", note=None):
+    def query(self, touches="", note=None, use=None):
         """The address of a view: instrument, note, fingering and evidence switched off."""
+        without = switched_off(self.use if use is None else use)
         parts = {"on": self.hand.on, "note": (note or self.note).ascii}
         parts |= {"touches": touches} if touches else {}
-        return "?" + urlencode(parts | ({"without": self.without} if self.without else {}))
+        return "?" + urlencode(parts | ({"without": without} if without else {}))
 
     # The note.
 
@@ -140,11 +146,15 @@ class NotePage:
     @property
     def sources(self):
         """Kinds of evidence with the address that switches each on or off."""
-        found = []
-        for basis in (Basis.TAUGHT, Basis.JUDGED, Basis.MEASURED):
-            other = NotePage(self.hand, self.note, self.asked, self.use ^ {basis})
-            found.append((str(basis), basis in self.use, other.query(self.asked)))
-        return found
+        return [
+            (str(basis), basis in self.use, self.query(self.asked, use=self.use ^ {basis}))
+            for basis in (Basis.TAUGHT, Basis.JUDGED, Basis.MEASURED)
+        ]
+
+    @property
+    def all_hidden(self):
+        """Whether the chart has fingerings of the note, and the teacher hides them all."""
+        return self.note.midi in shipped.catalogue(self.hand.model).by_midi
 
     # The candidates.
 
@@ -228,7 +238,7 @@ class NotePage:
 
     @property
     def without(self):
-        return " ".join(sorted(ALL_SOURCES - self.use))
+        return switched_off(self.use)
 
     @property
     def tempo(self):

@@ -320,6 +320,17 @@ def test_notes_without_a_fingering_are_one_stretch_of_the_ladder(signed_in):
     assert [f'id="{note}"' in shown for note in ("f5", "c5", "f4")] == [True] * 3
 
 
+def test_a_note_whose_fingerings_are_all_hidden_is_no_gap_of_the_catalogue(signed_in, teacher):
+    for entry in shipped.catalogue("oboe").by_midi[58]:
+        services.set_hidden(teacher, "oboe", entry.id, hidden=True)
+    ladder = page(signed_in, "library", on="oboe").content.decode()
+    assert ladder.count("is hidden by you") == 1
+    assert ladder.count("is supported well enough") == 1  # F-sharp 6 and up
+    note = page(signed_in, "note", on="oboe", note="Bb3").content.decode()
+    assert "Every fingering for B♭3 is hidden by you" in note
+    assert "supported well enough" not in note
+
+
 @pytest.mark.parametrize(
     ("asked", "message"),
     [
