@@ -102,6 +102,23 @@ def test_no_press_is_lost_while_an_answer_is_under_way(bench):
     expect(bench.locator(".slot.selected.pinned")).to_have_count(1)
 
 
+def test_the_candidate_tried_is_not_covered_by_the_head_of_the_inspector(bench):
+    bench.locator(".slot").nth(32).click()
+    expect(bench.locator(".slot").nth(32)).to_have_class(re.compile("selected"))
+    bench.keyboard.press("Enter")
+    expect(bench.locator(".badge.pinned")).to_be_visible()
+    rows = bench.locator(".candidate")
+    start = rows.evaluate_all("rows => rows.findIndex(row => row.matches('.tried'))")
+    for step in (1, 2, 3):
+        bench.keyboard.press("ArrowDown")
+        expect(rows.nth(start + step)).to_have_class(re.compile("tried"))
+        below = bench.evaluate(
+            "() => document.querySelector('.candidate.tried').getBoundingClientRect().top"
+            " - document.querySelector('.note-top').getBoundingClientRect().bottom"
+        )
+        assert below >= 0
+
+
 def test_back_and_reload_return_to_the_same_view(bench):
     bench.locator(".slot").nth(30).click()
     expect(bench).to_have_url(re.compile("note=n"))

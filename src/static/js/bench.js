@@ -5,7 +5,14 @@ document.addEventListener("alpine:init", () => {
     ...swapping,
 
     init() {
+      this.measure();
       this.show();
+    },
+
+    // The head of the inspector stays in view: a candidate scrolls to below it, however tall it is.
+    measure() {
+      const head = this.$root.querySelector(".note-top");
+      if (head) this.$root.style.setProperty("--note-top", `${head.offsetHeight + 6}px`);
     },
 
     put(html, part, url) {
@@ -16,6 +23,7 @@ document.addEventListener("alpine:init", () => {
       target.innerHTML = html;
       for (const [name, top] of scrolled) this.$root.querySelector(name).scrollTop = top;
       window.scrollTo(0, page);
+      this.measure();
       if (part === "inspector") {
         this.select(new URL(url).searchParams.get("note"));
         this.say(this.$root.querySelector(".slot.selected")?.getAttribute("aria-label") ?? "");
