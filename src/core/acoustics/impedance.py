@@ -12,11 +12,14 @@ import numpy as np
 import numpy.typing as npt
 
 from core.acoustics.air import Air
-from core.acoustics.bore import ComplexArray, FloatArray, Matrix, cone
+from core.acoustics.bore import ComplexArray, FloatArray, Matrix, cones
 from core.acoustics.radiation import unflanged
-from core.acoustics.tonehole import Hole, hole_matrix
+from core.acoustics.tonehole import Hole, hole_matrices
 
-BoolArray = npt.NDArray[np.bool_]
+# States of a hole.
+CLOSED, OPEN, HALF = 0, 1, 2
+KINDS = 3
+StateArray = npt.NDArray[np.uint8]
 
 
 @dataclass(frozen=True)
@@ -60,14 +63,114 @@ class Tube:
         places, radii = zip(*self.profile, strict=True)
         return float(np.interp(place, places, radii))
 
+    def state(self, open_holes: Collection[str], half_holes: Collection[str] = ()) -> StateArray:
+        """State of each hole, in the order of `hole_names`.
 
-def input_impedance(tube: Tube, open_holes: Collection[str], air: Air, omega: FloatArray) -> ComplexArray:
-    """Work out the input impedance with some of the holes open.
+        Raises
+        ------
+        ValueError
+            If a hole is named that the bore does not have.
+        """
+        unknown = {*open_holes, *half_holes} - set(self.holes)
+        if unknown:
+            raise ValueError(f"open holes must be holes of the bore, got {', '.join(sorted(unknown))}")
+        return np.array(
+            [HALF if name in half_holes else OPEN if name in open_holes else CLOSED for name in self.hole_names],
+            dtype=np.uint8,
+        )
+
+
+class Pieces:
+    """The matrices of a bore and its holes at given frequencies, made once for every state of the holes.
 
     Parameters
     ----------
-    open_holes : collection of str
-        Names of the open holes; all others are closed.
+    tube : Tube
+    air : Air
+    omega : np.ndarray
+        Angular frequencies in rad/s, above 0: of shape (n_freq,), shared by all states; or of
+        shape (n_states, n_freq), each state its own, for `each`.
+    """
+
+    def __init__(self, tube: Tube, air: Air, omega: FloatArray) -> None:
+        self._n_holes = len(tube.holes)
+        self._end = unflanged(air, omega, tube.profile[-1][1])
+        self._top, *below = _bores(tube, air, omega)
+        holes = [tube.holes[name][1] for name in tube.hole_names]
+        closed = hole_matrices(air, omega, holes, is_open=False)
+        open_ = hole_matrices(air, omega, holes, is_open=True)
+        half = hole_matrices(air, omega, [hole.half_open for hole in holes], is_open=True)
+        self._steps = [
+            (n, tuple(kind[n] @ below[n] for kind in ((closed, open_, half) if holes[n].half_radius else (closed, open_))))
+            for n in reversed(range(len(holes)))
+        ]
+        self._reed = 1j * omega * tube.reed_volume / (air.density * air.speed**2)
+
+    def all(self, states: StateArray) -> ComplexArray:
+        """Input impedance of every state, in Pa s/m³.
+
+        Parameters
+        ----------
+        states : np.ndarray [shape=(n_states, n_holes)]
+            `CLOSED`, `OPEN` or `HALF`, in the order of `Tube.hole_names`.
+
+        Returns
+        -------
+        np.ndarray [shape=(n_states, n_freq)]
+
+        Raises
+        ------
+        ValueError
+            If the states are not given hole by hole, or one is half open that is not half-holed.
+
+        Notes
+        -----
+        From the bell to the reed; states that are alike up to a point share all below it, so that
+        every state of n holes costs about twice its own last step, not n steps.
+        """
+        self._check(states)
+        load = self._end[None, :]
+        which = np.zeros(len(states), dtype=np.intp)
+        for index, branches in self._steps:
+            kinds, which = np.unique(KINDS * which + states[:, index], return_inverse=True)
+            below = load[kinds // KINDS]
+            load = np.empty_like(below)
+            for branch, matrix in enumerate(branches):
+                of_it = kinds % KINDS == branch
+                if of_it.any():
+                    load[of_it] = matrix.seen(below[of_it])
+        return self._at_reed(load)[which]
+
+    def each(self, states: StateArray) -> ComplexArray:
+        """Input impedance of each state at frequencies of its own, in Pa s/m³; shapes as `all`."""
+        self._check(states)
+        load = self._end
+        for index, branches in self._steps:
+            below, state = load, states[:, index, None]
+            load = branches[CLOSED].seen(below)
+            for kind in range(OPEN, len(branches)):
+                load = np.where(state == kind, branches[kind].seen(below), load)
+        return self._at_reed(load)
+
+    def _check(self, states: StateArray) -> None:
+        if states.ndim != 2 or states.shape[1] != self._n_holes:
+            raise ValueError(f"states must have {self._n_holes} holes each, got shape {states.shape}")
+        if any((states[:, index] >= len(branches)).any() for index, branches in self._steps):
+            raise ValueError("only a hole that is half-holed can be half open")
+
+    def _at_reed(self, load: ComplexArray) -> ComplexArray:
+        load = self._top.seen(load)
+        return np.asarray(load / (1 + load * self._reed))
+
+
+def input_impedance(
+    tube: Tube, open_holes: Collection[str], air: Air, omega: FloatArray, half_holes: Collection[str] = ()
+) -> ComplexArray:
+    """Work out the input impedance with some of the holes open; all others are closed.
+
+    Parameters
+    ----------
+    open_holes, half_holes : collection of str
     omega : np.ndarray [shape=(n_freq,)]
         Angular frequencies in rad/s, above 0.
 
@@ -81,62 +184,17 @@ def input_impedance(tube: Tube, open_holes: Collection[str], air: Air, omega: Fl
     ValueError
         If a hole is named that the bore does not have.
     """
-    unknown = set(open_holes) - set(tube.holes)
-    if unknown:
-        raise ValueError(f"open holes must be holes of the bore, got {', '.join(sorted(unknown))}")
-    state = np.array([[name in open_holes for name in tube.hole_names]], dtype=np.bool_)
-    return np.asarray(input_impedances(tube, state, air, omega)[0])
+    state = tube.state(open_holes, half_holes)[None, :]
+    return np.asarray(Pieces(tube, air, omega).all(state)[0])
 
 
-def input_impedances(tube: Tube, states: BoolArray, air: Air, omega: FloatArray) -> ComplexArray:
-    """Work out the input impedance of many states of the holes together.
-
-    Parameters
-    ----------
-    states : np.ndarray of bool [shape=(n_states, n_holes)]
-        Whether each hole is open, in the order of `tube.hole_names`.
-    omega : np.ndarray [shape=(n_freq,)]
-
-    Returns
-    -------
-    np.ndarray [shape=(n_states, n_freq)]
-        In Pa s/m³.
-
-    Raises
-    ------
-    ValueError
-        If the states are not given hole by hole.
-
-    Notes
-    -----
-    From the bell to the reed; states that are alike up to a point share all below it, so that every
-    state of n holes costs about twice its own last step, not n steps.
-    """
-    if states.ndim != 2 or states.shape[1] != len(tube.holes):
-        raise ValueError(f"states must have {len(tube.holes)} holes each, got shape {states.shape}")
-    load = unflanged(air, omega, tube.profile[-1][1])[None, :]
-    which = np.zeros(len(states), dtype=np.intp)
-    upward = sorted(tube.hole_names, key=lambda name: -tube.holes[name][0])
-    end = tube.length
-    for name in upward:
-        place, hole = tube.holes[name]
-        load = _bore(tube, place, end, air, omega).seen(load)
-        is_open = states[:, tube.hole_names.index(name)]
-        kinds, which = np.unique(2 * which + is_open, return_inverse=True)
-        below = load[kinds // 2]
-        load = np.empty_like(below)
-        for branch in (False, True):
-            of_it = kinds % 2 == branch
-            load[of_it] = hole_matrix(air, omega, hole, is_open=branch).seen(below[of_it])
-        end = place
-    load = _bore(tube, 0.0, end, air, omega).seen(load)
-    if tube.reed_volume:
-        load = load / (1 + load * 1j * omega * tube.reed_volume / (air.density * air.speed**2))
-    return load[which]
-
-
-def _bore(tube: Tube, start: float, end: float, air: Air, omega: FloatArray) -> Matrix:
-    """The bore between two places."""
-    cuts = [start, *(place for place, _ in tube.profile if start < place < end), end]
-    pieces = [cone(air, omega, tube.radius_at(a), tube.radius_at(b), b - a) for a, b in pairwise(cuts)]
-    return reduce(matmul, pieces)
+def _bores(tube: Tube, air: Air, omega: FloatArray) -> list[Matrix]:
+    """The bore from the reed to the first hole, and from each hole to the next and to the bell."""
+    holes = [tube.holes[name][0] for name in tube.hole_names]
+    cuts = sorted({0.0, tube.length, *holes, *(place for place, _ in tube.profile)})
+    pieces = [(tube.radius_at(a), tube.radius_at(b), b - a) for a, b in pairwise(cuts)]
+    matrices = dict(zip(cuts, cones(air, omega, pieces), strict=False))
+    return [
+        reduce(matmul, (matrices[cut] for cut in cuts if start <= cut < end))
+        for start, end in pairwise([0.0, *holes, tube.length])
+    ]

@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
-import math
 from dataclasses import dataclass
 
 import numpy as np
+from scipy import signal
 
 from core.acoustics.bore import ComplexArray, FloatArray
 
 # A maximum that stands less than this above its neighbours is a ripple, no resonance.
 LEAST_RISE_DB = 0.5
 NEWTON_STEPS = 8
+# Points to an octave: 10 cents apart place a resonance within a tenth of a cent.
+PER_OCTAVE = 120
 
 
 @dataclass(frozen=True)
@@ -23,13 +25,19 @@ class Peak:
     q: float
 
 
+def frequencies(low: float, high: float) -> FloatArray:
+    """Frequencies at which curves are worked out: even steps of pitch from `low` to `high`, in Hz."""
+    count = int(np.ceil(PER_OCTAVE * np.log2(high / low))) + 1
+    return np.asarray(low * 2 ** (np.arange(count) / PER_OCTAVE))
+
+
 def find_peaks(frequency: FloatArray, impedance: ComplexArray) -> list[Peak]:
     """Find the resonances of an input impedance, from the lowest up.
 
     Parameters
     ----------
     frequency : np.ndarray [shape=(n_freq,)]
-        In Hz, evenly spaced; 4 Hz place a resonance within a fifth of a cent.
+        In Hz, rising by steps that are even, or evenly growing.
     impedance : np.ndarray [shape=(n_freq,)]
 
     Returns
@@ -39,7 +47,7 @@ def find_peaks(frequency: FloatArray, impedance: ComplexArray) -> list[Peak]:
     Raises
     ------
     ValueError
-        If the frequencies are not evenly spaced and rising.
+        If the frequencies do not rise so.
 
     Notes
     -----
@@ -47,38 +55,31 @@ def find_peaks(frequency: FloatArray, impedance: ComplexArray) -> list[Peak]:
     points gives frequency, height and, by its slope, Q: exactly for a resonance that stands alone.
     """
     steps = np.diff(frequency)
-    if len(frequency) < 3 or steps.min() <= 0 or np.ptp(steps) > 1e-6 * steps[0]:
-        raise ValueError("frequencies must rise by even steps")
+    if len(frequency) < 3 or steps.min() <= 0 or (np.abs(np.diff(steps)) > 0.05 * steps[1:]).any():
+        raise ValueError("frequencies must rise by even or evenly growing steps")
     admittance = 1 / impedance
-    level, step = -20 * np.log10(np.abs(admittance)), float(steps[0])
-    found = []
-    for place in map(int, np.flatnonzero((level[1:-1] > level[:-2]) & (level[1:-1] >= level[2:])) + 1):
-        shift, least, slope = _lowest(admittance[place - 1 : place + 2])
-        peak, top = float(frequency[place]) + shift * step, -20 * math.log10(least)
-        if top - _valley(level, place) >= LEAST_RISE_DB:
-            found.append(Peak(peak, top - float(level.min()), peak * slope / (2 * step * least)))
-    return found
+    level = -20 * np.log10(np.abs(admittance))
+    at, _ = signal.find_peaks(level, prominence=LEAST_RISE_DB)
+    shift, least, slope = lowest(admittance[at - 1], admittance[at], admittance[at + 1])
+    before, here, after = frequency[at - 1], frequency[at], frequency[at + 1]
+    step = (after - before) / 2
+    peak = here + shift * step + shift**2 * (after - 2 * here + before) / 2
+    heights = -20 * np.log10(least) - level.min()
+    return [Peak(*map(float, row)) for row in zip(peak, heights, peak * slope / (2 * step * least), strict=True)]
 
 
-def _lowest(points: ComplexArray) -> tuple[float, float, float]:
-    """Where on the parabola through three points the magnitude is least, that least, and the slope there."""
-    below, at, above = map(complex, points)
+def lowest(
+    below: ComplexArray, at: ComplexArray, above: ComplexArray, limit: float = 1.0
+) -> tuple[FloatArray, FloatArray, FloatArray]:
+    """Where on the parabola through three points the magnitude is least, that least, and the slope there.
+
+    The place counts in steps from the middle point and stays within `limit` of it.
+    """
     first, second = (above - below) / 2, (above - 2 * at + below) / 2
-    shift = 0.0
+    shift = np.zeros(len(at))
     for _ in range(NEWTON_STEPS):
         value, slope = at + first * shift + second * shift**2, first + 2 * second * shift
-        down = (value.conjugate() * slope).real
-        bend = abs(slope) ** 2 + 2 * (value.conjugate() * second).real
-        if bend <= 0:
-            break
-        shift = min(1.0, max(-1.0, shift - down / bend))
-    return shift, abs(at + first * shift + second * shift**2), abs(first + 2 * second * shift)
-
-
-def _valley(level: FloatArray, place: int) -> float:
-    """The higher of the two lows between which a maximum stands."""
-    sides = []
-    for side in (level[place::-1], level[place:]):
-        higher = np.flatnonzero(side > side[0])
-        sides.append(float(side[: higher[0] if len(higher) else len(side)].min()))
-    return max(sides)
+        down = (value.conj() * slope).real
+        bend = np.abs(slope) ** 2 + 2 * (value.conj() * second).real
+        shift = np.where(bend > 0, np.clip(shift - down / np.where(bend > 0, bend, 1), -limit, limit), shift)
+    return shift, np.abs(at + first * shift + second * shift**2), np.abs(first + 2 * second * shift)

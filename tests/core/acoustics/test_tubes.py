@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from core.acoustics.air import Air, air_at
 from core.acoustics.bore import cone, cylinder, propagation
-from core.acoustics.impedance import Tube, input_impedance, input_impedances
+from core.acoustics.impedance import Pieces, Tube, input_impedance
 from core.acoustics.peaks import find_peaks
 from core.acoustics.radiation import unflanged
 from core.acoustics.tonehole import Hole, hole_matrix
@@ -190,8 +190,8 @@ MANY = Tube(((0, 0.007), (0.25, 0.0075), (0.55, 0.008), (0.6, 0.02)), HOLES, ree
 
 def test_every_state_at_once_is_each_state_by_itself():
     omega = OMEGA[::40]
-    states = (np.arange(256)[:, None] >> np.arange(8)) % 2 == 1
-    found = input_impedances(MANY, states, AIR, omega)
+    states = ((np.arange(256)[:, None] >> np.arange(8)) % 2).astype(np.uint8)
+    found = Pieces(MANY, AIR, omega).all(states)
     for state, together in zip(states, found, strict=True):
         pieces = [cone(AIR, omega, 0.007, MANY.radius_at(0.2), 0.2)]
         for n, is_open in enumerate(state):
@@ -215,8 +215,8 @@ def test_every_state_at_once_is_each_state_by_itself():
         (lambda: Tube(((0, 0.01), (0.5, 0))), "radii above 0"),
         (lambda: Tube(((0, 0.01), (0.5, 0.01)), {"x": (0.7, finger_hole())}), "between reed and bell"),
         (lambda: input_impedance(Tube(((0, 0.01), (0.5, 0.01))), ["y"], AIR, OMEGA), "holes of the bore"),
-        (lambda: input_impedances(MANY, np.ones((2, 3), dtype=bool), AIR, OMEGA), "8 holes each"),
-        (lambda: find_peaks(np.array([1.0, 2.0, 4.0]), np.ones(3)), "even steps"),
+        (lambda: Pieces(MANY, AIR, OMEGA).all(np.ones((2, 3), dtype=np.uint8)), "8 holes each"),
+        (lambda: find_peaks(np.array([1.0, 2.0, 4.0]), np.ones(3)), "evenly growing steps"),
     ],
 )
 def test_what_cannot_be_is_refused(wrong, message):
