@@ -5,8 +5,9 @@ export DJANGO_SETTINGS_MODULE = config.settings
 export PYTHONPATH = src
 PORT ?= 8000
 BENCH_ARGS ?=
+ARGS ?=
 
-.PHONY: demo test checks bench coverage fix static screenshots clean
+.PHONY: demo test checks bench coverage fit holdout fix static screenshots clean
 
 demo: .venv/app.stamp
 	$(PY) tools/demo.py --port $(PORT)
@@ -32,6 +33,14 @@ bench: .venv/test.stamp
 # docs/coverage.md from the data of the catalogue.
 coverage: .venv/app.stamp
 	$(PY) tools/coverage_table.py
+
+# The dimensions of every instrument from its standard fingerings; some minutes.
+fit: .venv/app.stamp
+	$(PY) tools/fit.py $(ARGS)
+
+# What the fitted models say of fingerings that the fit never saw; with ARGS=--write, docs/holdout.md too.
+holdout: .venv/app.stamp
+	$(PY) tools/holdout.py $(ARGS)
 
 # Formats and mends what can be mended without a person.
 fix: .venv/test.stamp

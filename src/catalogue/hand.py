@@ -5,9 +5,10 @@ from dataclasses import dataclass
 from functools import cached_property, lru_cache
 
 from catalogue import shipped
+from catalogue.acoustics import Acoustics
 from core.candidates import OF_SCHOOL, ON_PURPOSE, PREFERRED
 from core.catalogue import Catalogue, Confidence, Entry
-from core.evidence import ALL_SOURCES, Evidence, Heard, evidence
+from core.evidence import ALL_SOURCES, NOTHING_MODELLED, Basis, Evidence, Heard, evidence
 from core.faults import Library, make_library, with_evidence
 from core.fingering import Kind
 from core.keywork import missing
@@ -70,10 +71,18 @@ class Hand:
         return self._heard.get(entry.id, NOTHING_HEARD)
 
     def evidence(self, entry: Entry, use=ALL_SOURCES) -> Evidence:
-        return evidence(entry, self.heard_of(entry), self.setup, use)
+        said = self.acoustics.modelled([entry])[0] if Basis.MODELLED in use else NOTHING_MODELLED
+        return evidence(entry, self.heard_of(entry), self.setup, use, said)
 
     def library(self, use=ALL_SOURCES) -> Library:
-        return _library(self.model, self.own, self.hidden, self.heard, self.setup, frozenset(use))
+        return _library(self, frozenset(use))
+
+    @cached_property
+    def acoustics(self) -> Acoustics:
+        """What the model says on it."""
+        by_id = self.catalogue.by_id
+        heard = [(by_id[name], heard) for name, heard in self.heard if name in by_id]
+        return Acoustics(self.model, self.fitted, heard, self.setup)
 
     def rank(self, entry: Entry):
         """Sorts what is offered first before what is not, what is surest before what is for practice."""
@@ -119,12 +128,15 @@ def _bare_library(model, own, hidden):
 
 
 @lru_cache(maxsize=32)
-def _library(model, own, hidden, heard, setup, use):
-    known = dict(heard)
-    library = _bare_library(model, own, hidden)
-    if not heard and use == ALL_SOURCES:
-        return library
+def _library(hand, use):
+    library = _bare_library(hand.model, hand.own, hand.hidden)
+    said = [NOTHING_MODELLED] * len(library.entries)
+    if Basis.MODELLED in use:
+        said = hand.acoustics.modelled(library.entries)
     return with_evidence(
         library,
-        [evidence(entry, known.get(entry.id, NOTHING_HEARD), setup, use) for entry in library.entries],
+        [
+            evidence(entry, hand.heard_of(entry), hand.setup, use, modelled)
+            for entry, modelled in zip(library.entries, said, strict=True)
+        ],
     )

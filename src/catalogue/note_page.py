@@ -14,7 +14,9 @@ from catalogue import shipped
 from catalogue.body_drawing import body
 from catalogue.care import caution_for
 from catalogue.drawings import hands, small_hands
+from catalogue.acoustics import NOT_MODELLED
 from catalogue.hand import Hand
+from catalogue.modelled import ordinal, sentences
 from catalogue.strands import Stumbles, per_hundred, sentence, strands_of, strands_svg
 from core.audit import against_keywork, settled_top
 from core.candidates import ON_PURPOSE
@@ -148,7 +150,7 @@ class NotePage:
         """Kinds of evidence with the address that switches each on or off."""
         return [
             (str(basis), basis in self.use, self.query(self.asked, use=self.use ^ {basis}))
-            for basis in (Basis.TAUGHT, Basis.JUDGED, Basis.MEASURED)
+            for basis in (Basis.TAUGHT, Basis.MODELLED, Basis.JUDGED, Basis.MEASURED)
         ]
 
     @property
@@ -160,6 +162,8 @@ class NotePage:
 
     @cached_property
     def candidates(self):
+        if Basis.MODELLED in self.use:
+            self.hand.acoustics.modelled(self.entries)  # all at once, and kept
         return [self._candidate(entry) for entry in self.entries]
 
     def _candidate(self, entry):
@@ -179,7 +183,8 @@ class NotePage:
         )
 
     def _stumbles(self, entry):
-        index, library = self.hand.catalogue.index, self.hand.library(self.use)
+        # how the hands move does not rest on the model
+        index, library = self.hand.catalogue.index, self.hand.library(self.use - {Basis.MODELLED})
         there = [index[other.id] for other in self.neighbours.values()]
         if not there:
             return None
@@ -260,23 +265,15 @@ class NotePage:
 
     @property
     def drawing(self):
-        links = {touch.name: self.query(self._toggled(touch)) for touch in self.instrument.touches}
+        links = {
+            touch.name: self.query(toggled(self.fingering, touch, self.instrument))
+            for touch in self.instrument.touches
+        }
         return hands(self.fingering, self.instrument, links=links)
 
     @property
     def body(self):
         return body(self.fingering, self.instrument)
-
-    def _toggled(self, touch):
-        """The fingering with one touch pressed or let go; one that can be half-holed passes through half."""
-        held = self.fingering.held(touch.name)
-        groups = {kind: set(getattr(self.fingering, kind.value)) - {touch.name} for kind in Held}
-        if held is None:
-            groups[Held.FULL].add(touch.name)
-        elif held is Held.FULL and touch.half:
-            groups[Held.HALF].add(touch.name)
-        changed = Fingering(*(frozenset(groups[kind]) for kind in Held))
-        return format_fingering(changed, self.instrument)
 
     @cached_property
     def says(self):
@@ -304,18 +301,53 @@ class NotePage:
         return f"By the keywork it sounds {usual_note(self.instrument, self.fingering)}, not {self.note}."
 
     @property
+    def modelled(self):
+        """What the acoustic model says of it, in sentences; empty where it is switched off."""
+        if Basis.MODELLED not in self.use or self.unmodelled:
+            return []
+        original = self.nearest.fingering if self.nearest else None
+        return sentences(self.hand.acoustics, self.fingering, self.note, original)
+
+    @property
+    def unmodelled(self):
+        return bool(self.entry and self.entry.requires & NOT_MODELLED)
+
+    @property
+    def closely(self):
+        """Instrument, note and touches of an address."""
+        return self.query(self.touches)
+
+    @property
+    def cues(self):
+        return shipped.voicing().cues_for(self.instrument, self.note)
+
+    @property
+    def checks(self):
+        return shipped.voicing().checks_for(self.instrument)
+
+    @property
+    def voicing_caution(self):
+        return shipped.voicing().caution
+
+    @property
     def needs_reason(self):
         """Whether the keywork contradicts it, so that keeping it needs a reason."""
         return bool(against_keywork(self.note, self.fingering, self.hand.catalogue))
 
+    @cached_property
+    def nearest(self):
+        """The nearest candidate, when it is none itself."""
+        if self.entry is not None or not self.entries:
+            return None
+        return min(self.entries, key=lambda entry: len(entry.fingering.touches ^ self.fingering.touches))
+
     @property
     def against_first(self):
-        """How it differs from the nearest candidate, when it is none itself."""
-        if self.entry is not None or not self.entries:
+        """How it differs from the nearest candidate."""
+        if self.nearest is None:
             return ""
-        near = min(self.entries, key=lambda entry: len(entry.fingering.touches ^ self.fingering.touches))
-        move = move_between(near.fingering, self.fingering, self.instrument)
-        return f"From the {near.kind.value} fingering: {move.sentence}"
+        move = move_between(self.nearest.fingering, self.fingering, self.instrument)
+        return f"From the {self.nearest.kind.value} fingering: {move.sentence}"
 
     @cached_property
     def around(self):
@@ -362,15 +394,12 @@ class NotePage:
         ]
 
 
-def ordinal(number: int) -> str:
-    """A partial's number as it is said."""
-    return {
-        1: "first",
-        2: "second",
-        3: "third",
-        4: "fourth",
-        5: "fifth",
-        6: "sixth",
-        7: "seventh",
-        8: "eighth",
-    }[number]
+def toggled(fingering: Fingering, touch, instrument) -> str:
+    """The fingering with one touch pressed or let go; one that can be half-holed passes through half."""
+    held = fingering.held(touch.name)
+    groups = {kind: set(getattr(fingering, kind.value)) - {touch.name} for kind in Held}
+    if held is None:
+        groups[Held.FULL].add(touch.name)
+    elif held is Held.FULL and touch.half:
+        groups[Held.HALF].add(touch.name)
+    return format_fingering(Fingering(*(frozenset(groups[kind]) for kind in Held)), instrument)

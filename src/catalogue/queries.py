@@ -36,6 +36,12 @@ def hand_named(teacher, on):
     return hand_of_model(teacher, on), None
 
 
+def choices_of(teacher):
+    """Instruments to choose from: the students', then every model."""
+    owned = [(f"i{o.pk}", f"{o.student.name}: {o.name}") for o in instruments_of(teacher)]
+    return {"students": owned, "models": list(INSTRUMENTS.items())}
+
+
 def hand_of_model(teacher, model, fitted=None):
     """A model with the teacher's own fingerings; what is usually fitted is, unless it is said."""
     own, hidden = _own_and_hidden(teacher, model)

@@ -1,16 +1,19 @@
 """Fingering charts and dimensions that ship with the application, read once."""
 
 import tomllib
-from functools import cache
+from functools import cache, lru_cache
 
 from django.conf import settings
 
-from core.acoustics.geometry import Plan, parse_plan
+from core.acoustics.geometry import Geometry, Plan, parse_ensemble, parse_plan
+from core.acoustics.model import Model
+from core.acoustics.trust import Table, parse_table
 from core.catalogue import Catalogue, parse_catalogue
 from core.faults import Library, make_library
+from core.voicing import Guide, parse_guide
 from studio.shipped import INSTRUMENTS, instrument
 
-__all__ = ["INSTRUMENTS", "catalogue", "instrument", "library", "plan", "split"]
+__all__ = ["INSTRUMENTS", "instrument"]  # passed on from the studio
 
 
 @cache
@@ -36,6 +39,29 @@ def split(name: str) -> dict[str, list[str]]:
     """Ids of the rows that a fit may see, and of those held out from it."""
     rows: dict[str, list[str]] = tomllib.loads(_acoustics("split.toml"))[name]
     return rows
+
+
+@cache
+def ensemble(name: str) -> tuple[Geometry, ...]:
+    """The geometries that a fit has found."""
+    return parse_ensemble(_acoustics(f"fitted/{name}.json"))
+
+
+@lru_cache(maxsize=24)
+def model(name: str, fitted: frozenset[str] | None = None) -> Model:
+    """The ensemble at work, for what of the optional touches and fittings is there."""
+    return Model(instrument(name), ensemble(name), fitted)
+
+
+@cache
+def trust(name: str) -> Table:
+    """What the model of an instrument has earned; nothing where it was never tried."""
+    return parse_table(_acoustics("trust.toml")).get(name, {})
+
+
+@cache
+def voicing() -> Guide:
+    return parse_guide((settings.DATA / "voicing.toml").read_text("utf-8"))
 
 
 def _acoustics(file: str) -> str:

@@ -14,23 +14,15 @@ from catalogue.charts import CHARTS, chart_text
 from catalogue.forms import ChartForm, JudgementForm, OwnForm, WalkForm
 from catalogue.library_page import LibraryPage
 from catalogue.models import OwnFingering
-from studio.queries import instruments_of
-from studio.shipped import INSTRUMENTS
 
 PART_HEADER = "X-Part"
-
-
-def _choices(request):
-    """Instruments to choose from: the students', then every model."""
-    owned = [(f"i{o.pk}", f"{o.student.name}: {o.name}") for o in instruments_of(request.user)]
-    return {"students": owned, "models": list(INSTRUMENTS.items())}
 
 
 @require_GET
 def library(request):
     hand, owned = queries.hand_named(request.user, request.GET.get("on", ""))
     page = LibraryPage(hand, request.GET.get("kind", ""), request.GET.get("search", "")[:20])
-    context = {"page": page, "hand": hand, "owned": owned, "choices": _choices(request)}
+    context = {"page": page, "hand": hand, "owned": owned, "choices": queries.choices_of(request.user)}
     return render(request, "fingerings/library.html", context, status=422 if page.problems else 200)
 
 
@@ -52,7 +44,7 @@ def _note(request, asked, *, errors=()):
         "log": log,
         "errors": errors,
         "typed": request.POST,
-        "choices": _choices(request),
+        "choices": queries.choices_of(request.user),
     }
     return render(request, f"fingerings/{template}", context, status=422 if errors else 200)
 
@@ -131,7 +123,7 @@ def walk(request):
     if form.is_valid():
         scale = {name: form.cleaned_data[name] for name in ("tonic", "mode", "low", "high")}
         page = queries.walk_page(hand, form, down=form.cleaned_data["way"] == "down", **scale)
-    context = {"form": form, "page": page, "hand": hand, "owned": owned, "choices": _choices(request)}
+    context = {"form": form, "page": page, "hand": hand, "owned": owned, "choices": queries.choices_of(request.user)}
     return render(request, "fingerings/walk.html", context, status=422 if form.errors else 200)
 
 
@@ -154,7 +146,7 @@ def audit(request):
             found = services.audit(hand, data)
         except ValidationError as error:
             form.add_error(None, error)
-    context = {"form": form, "audit": found, "hand": hand, "owned": owned, "choices": _choices(request)}
+    context = {"form": form, "audit": found, "hand": hand, "owned": owned, "choices": queries.choices_of(request.user)}
     context["chart_text"] = form.cleaned_data["data"].decode("utf-8-sig") if found else ""
     return render(request, "fingerings/audit.html", context, status=422 if form.errors else 200)
 

@@ -42,6 +42,7 @@ INSTALLED_APPS = [
     "studio",
     "catalogue",
     "passages",
+    "overtones",
 ]
 
 MIDDLEWARE = [
@@ -117,6 +118,7 @@ CONTENT_SECURITY_POLICY = {
         "font-src": [SELF],
         "img-src": [SELF],
         "connect-src": [SELF],
+        "media-src": [SELF],
         "form-action": [SELF],
         "frame-ancestors": [NONE],
         "base-uri": [NONE],

@@ -6,6 +6,7 @@ from django.views.generic import RedirectView
 urlpatterns = [
     path("", RedirectView.as_view(pattern_name="passages:list"), name="home"),
     path("passages/", include("passages.urls")),
+    path("", include("overtones.urls")),
     path("", include("catalogue.urls")),
     path("", include("studio.urls")),
 ]

@@ -8,6 +8,8 @@
     ├── FingeringError      touches that the instrument or the hand does not have
     ├── CatalogueError      a fingering chart that cannot be trusted as it stands
     ├── EvidenceError       a reading or judgement that cannot be
+    ├── AcousticsError      dimensions that cannot be, or no chain of playable steps
+    ├── VoicingError        a voicing guide that cannot be read
     ├── PassageError        a passage beyond the stated limits
     ├── NotationError       a score that cannot be read; says bar and beat where there is one
     └── RouteError          a choice that was asked for and cannot be had
@@ -42,6 +44,14 @@ class CatalogueError(CoreError):
 
 class EvidenceError(CoreError):
     """A reading or judgement that cannot be."""
+
+
+class AcousticsError(CoreError):
+    """Dimensions that contradict themselves or the keywork, or no chain of playable steps."""
+
+
+class VoicingError(CoreError):
+    """A voicing guide that cannot be read."""
 
 
 class PassageError(CoreError):

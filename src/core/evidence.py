@@ -58,7 +58,7 @@ class Tuning(StrEnum):
     VERY_SHARP = "very sharp"
 
 
-ALL_SOURCES = frozenset({Basis.TAUGHT, Basis.JUDGED, Basis.MEASURED})
+ALL_SOURCES = frozenset({Basis.TAUGHT, Basis.MODELLED, Basis.JUDGED, Basis.MEASURED})
 
 
 @dataclass(frozen=True)
@@ -116,6 +116,17 @@ class Heard:
 
     judgements: tuple[Judgement, ...] = ()
     readings: tuple[Readings, ...] = ()
+
+
+@dataclass(frozen=True)
+class Modelled:
+    """What a model of the instrument's acoustics adds; None where it has nothing to say."""
+
+    pitch: Estimate | None = None
+    speaks: Estimate | None = None
+
+
+NOTHING_MODELLED = Modelled()
 
 
 @dataclass(frozen=True)
@@ -272,7 +283,11 @@ def combine(sources: Iterable[Estimate], unknown: Estimate) -> Strand:
 
 
 def evidence(
-    entry: Entry, heard: Heard = Heard(), setup: int = 1, use: Collection[Basis] = ALL_SOURCES
+    entry: Entry,
+    heard: Heard = Heard(),
+    setup: int = 1,
+    use: Collection[Basis] = ALL_SOURCES,
+    modelled: Modelled = NOTHING_MODELLED,
 ) -> Evidence:
     """Weigh what is known of a fingering.
 
@@ -284,12 +299,17 @@ def evidence(
         Number of its present set-up; what was heard under another does not count.
     use : collection of Basis
         Sources switched on.
+    modelled : Modelled
+        What an acoustic model says of the fingering.
     """
     judged = [j for j in heard.judgements if j.setup == setup and Basis.JUDGED in use]
     cents = [c for r in heard.readings if r.setup == setup and Basis.MEASURED in use for c in r.cents]
     taught = [pitch_estimate(entry), tone_estimate(entry), speaks_estimate(entry)]
     if Basis.TAUGHT not in use:
         taught = [UNKNOWN_PITCH, UNKNOWN_WORD, UNKNOWN_WORD]
+    pitches, answers = (
+        [said] if said and Basis.MODELLED in use else [] for said in (modelled.pitch, modelled.speaks)
+    )
     by_ear = _judged(
         [TUNING_CENTS[j.pitch] for j in judged if j.pitch], JUDGED_CENTS_SPREAD, JUDGED_CENTS_FLOOR
     )
@@ -298,9 +318,9 @@ def evidence(
     speaks = _judged([SPEAKS_VALUE[j.speaks] for j in judged if j.speaks])
     handled = [j.hands for j in judged if j.hands]
     return Evidence(
-        pitch=combine([taught[0], *by_ear, *measured], UNKNOWN_PITCH),
+        pitch=combine([taught[0], *pitches, *by_ear, *measured], UNKNOWN_PITCH),
         tone=combine([taught[1], *tone], UNKNOWN_WORD),
-        speaks=combine([taught[2], *speaks], UNKNOWN_WORD),
+        speaks=combine([taught[2], *answers, *speaks], UNKNOWN_WORD),
         hands=combine(_judged([HANDS_VALUE[hands] for hands in handled]), UNKNOWN_WORD),
         hands_factor=_hands_factor(handled),
         earlier=sum(j.setup != setup for j in heard.judgements)

@@ -58,9 +58,7 @@ class Matrix:
         return self.a * self.d - self.b * self.c
 
 
-def propagation(
-    air: Air, omega: FloatArray, radius: float | FloatArray
-) -> tuple[ComplexArray, ComplexArray]:
+def propagation(air: Air, omega: FloatArray, radius: float | FloatArray) -> tuple[ComplexArray, ComplexArray]:
     """Find propagation constant and characteristic impedance of a round lossy tube.
 
     Parameters

@@ -86,11 +86,12 @@ def turned(geometry: Geometry, knobs: FloatArray) -> Geometry:
         return float(np.interp(place / end, np.linspace(0, 1, WIDTHS), widths))
 
     bore = tuple((place * whole["length"], radius * width(place)) for place, radius in geometry.bore)
+    ends, radii_there = (np.array(column) for column in zip(*bore, strict=True))
     holes = []
     for hole, place, radius in zip(geometry.holes, places, radii, strict=True):
         share = VENT_PLACE if hole.jet else HOLE_PLACE
         moved = float(np.clip(hole.place + share * end * place, 2.0, bore[-1][0] - 2.0))
-        limit = 0.98 * float(np.interp(moved, *zip(*bore, strict=True)))
+        limit = 0.98 * float(np.interp(moved, ends, radii_there))
         holes.append(
             HoleSize(
                 hole.name,
@@ -114,7 +115,8 @@ def resonances_near(tube: Tube, air: Air, states: StateArray, guess: FloatArray)
     at = guess.astype(float)
     for _ in range(STEPS):
         admittance = 1 / Pieces(tube, air, 2 * np.pi * at[:, None] * AROUND).each(states)
-        shift, _, _ = lowest(*admittance.T, limit=REACH / PROBE)
+        below, here, above = admittance.T
+        shift, _, _ = lowest(below, here, above, REACH / PROBE)
         at = at * 2 ** (PROBE * shift / 1200)
     return at
 

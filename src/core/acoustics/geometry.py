@@ -16,7 +16,7 @@ import numpy as np
 from core.acoustics.air import Air, air_at
 from core.acoustics.impedance import StateArray, Tube
 from core.acoustics.tonehole import Hole
-from core.errors import CoreError
+from core.errors import AcousticsError
 from core.fingering import Fingering
 from core.instrument import Instrument
 from core.keywork import mechanism
@@ -26,10 +26,6 @@ MM = 1e-3
 STEP = 1.0
 # A pad is this much wider than its hole.
 PAD_WIDTH = 1.3
-
-
-class GeometryError(CoreError):
-    """Dimensions that contradict themselves or the keywork."""
 
 
 @dataclass(frozen=True)
@@ -136,7 +132,7 @@ def parse_plan(text: str, others: Callable[[str], str], instrument: Instrument) 
 
     Raises
     ------
-    GeometryError
+    AcousticsError
         If the data cannot be read, or its holes are not those of the keywork.
     """
     try:
@@ -149,12 +145,12 @@ def parse_plan(text: str, others: Callable[[str], str], instrument: Instrument) 
         )
         tubes = [geometry.tube() for geometry in geometries]
     except (tomllib.TOMLDecodeError, KeyError, TypeError, ValueError) as error:
-        raise GeometryError(f"dimensions of {instrument.name} cannot be read: {error}") from error
+        raise AcousticsError(f"dimensions of {instrument.name} cannot be read: {error}") from error
     keywork = {hole.name for hole in instrument.holes}
     for tube in tubes:
         if set(tube.holes) != keywork:
             odd = sorted(set(tube.holes) ^ keywork)
-            raise GeometryError(f"{instrument.name}: holes differ from those of the keywork: {odd}")
+            raise AcousticsError(f"{instrument.name}: holes differ from those of the keywork: {odd}")
     return Plan(instrument.name, geometries, data.get("extends", ""))
 
 

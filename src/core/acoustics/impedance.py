@@ -74,10 +74,8 @@ class Tube:
         unknown = {*open_holes, *half_holes} - set(self.holes)
         if unknown:
             raise ValueError(f"open holes must be holes of the bore, got {', '.join(sorted(unknown))}")
-        return np.array(
-            [HALF if name in half_holes else OPEN if name in open_holes else CLOSED for name in self.hole_names],
-            dtype=np.uint8,
-        )
+        kinds = dict.fromkeys(open_holes, OPEN) | dict.fromkeys(half_holes, HALF)
+        return np.array([kinds.get(name, CLOSED) for name in self.hole_names], dtype=np.uint8)
 
 
 class Pieces:
@@ -100,10 +98,10 @@ class Pieces:
         closed = hole_matrices(air, omega, holes, is_open=False)
         open_ = hole_matrices(air, omega, holes, is_open=True)
         half = hole_matrices(air, omega, [hole.half_open for hole in holes], is_open=True)
-        self._steps = [
-            (n, tuple(kind[n] @ below[n] for kind in ((closed, open_, half) if holes[n].half_radius else (closed, open_))))
-            for n in reversed(range(len(holes)))
-        ]
+        self._steps = []
+        for n in reversed(range(len(holes))):
+            states = (closed, open_, half) if holes[n].half_radius else (closed, open_)
+            self._steps.append((n, tuple(state[n] @ below[n] for state in states)))
         self._reed = 1j * omega * tube.reed_volume / (air.density * air.speed**2)
 
     def all(self, states: StateArray) -> ComplexArray:

@@ -65,7 +65,8 @@ def find_peaks(frequency: FloatArray, impedance: ComplexArray) -> list[Peak]:
     step = (after - before) / 2
     peak = here + shift * step + shift**2 * (after - 2 * here + before) / 2
     heights = -20 * np.log10(least) - level.min()
-    return [Peak(*map(float, row)) for row in zip(peak, heights, peak * slope / (2 * step * least), strict=True)]
+    q = peak * slope / (2 * step * least)
+    return [Peak(*map(float, row)) for row in zip(peak, heights, q, strict=True)]
 
 
 def lowest(

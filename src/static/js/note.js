@@ -8,7 +8,7 @@ document.addEventListener("alpine:init", () => {
       const scrolled = [".side-by-side", ".side"].map((name) => [name, this.$root.querySelector(name).scrollTop]);
       this.$root.innerHTML = html;
       for (const [name, top] of scrolled) this.$root.querySelector(name).scrollTop = top;
-      this.$root.querySelector(".note-card.tried")?.scrollIntoView({ block: "nearest" });
+      this.$root.querySelector(".tried")?.scrollIntoView({ block: "nearest" });
       if (focus) this.$root.querySelector(focus)?.focus({ preventScroll: true });
     },
 
@@ -27,7 +27,7 @@ document.addEventListener("alpine:init", () => {
     focusName() {
       const here = document.activeElement;
       if (!here || !this.$root.contains(here)) return null;
-      return here.matches("[data-candidate]") ? ".note-card.tried [data-candidate]" : this.nameOf(here);
+      return here.matches("[data-candidate]") ? ".tried [data-candidate]" : this.nameOf(here);
     },
 
     onClick(event) {
@@ -72,6 +72,7 @@ document.addEventListener("alpine:init", () => {
         Enter: () => this.press('[data-key="prefer"]'),
         j: () => this.$root.querySelector(".rating input")?.focus(),
         m: () => this.$root.querySelector("#readings")?.focus(),
+        l: () => this.press(".tried [data-sound]"),
         n: () => this.$root.querySelector("#other-note")?.focus(),
         "?": () => document.getElementById("keys-help").showModal(),
       }[event.key];

@@ -1,0 +1,86 @@
+"""What the acoustic model says on the instrument in hand, corrected by what was read on it."""
+
+from collections import defaultdict
+from collections.abc import Mapping, Sequence
+from functools import cached_property
+
+from catalogue import shipped
+from core.acoustics.model import Model, Prediction
+from core.acoustics.offset import Offset, Read, offset_from
+from core.acoustics.told import Told, tell
+from core.acoustics.trust import trust_in
+from core.catalogue import Entry
+from core.evidence import NOTHING_MODELLED, Heard, Modelled, read_estimate
+from core.fingering import Fingering
+from core.instrument import Instrument
+from core.pitch import Pitch
+
+# What the keywork of the data does not show: which vent a fully automatic octave opens.
+NOT_MODELLED = frozenset({"fullAutomatic"})
+
+
+class Acoustics:
+    """An instrument's model, what it has earned, and what its player's readings make of it.
+
+    Parameters
+    ----------
+    name : str
+        Of the shipped instrument.
+    fitted : frozenset of str
+        Optional touches and fittings that are there.
+    heard : sequence of (Entry, Heard)
+        What was read on it.
+    setup : int
+        Number of the present set-up; readings under another do not count.
+    """
+
+    def __init__(
+        self, name: str, fitted: frozenset[str], heard: Sequence[tuple[Entry, Heard]] = (), setup: int = 1
+    ):
+        self.instrument: Instrument = shipped.instrument(name)
+        fittings = {fitting.name for fitting in self.instrument.fittings}
+        self.model: Model = shipped.model(name, fitted & fittings)
+        self._table, self._heard, self._setup = shipped.trust(name), heard, setup
+
+    @cached_property
+    def offsets(self) -> Mapping[tuple[str, str], Offset]:
+        """What the readings say of the model, by register and use."""
+        rows = [
+            (entry, [c for r in heard.readings if r.setup == self._setup for c in r.cents])
+            for entry, heard in self._heard
+        ]
+        read = [(entry, cents) for entry, cents in rows if cents and not entry.requires & NOT_MODELLED]
+        found = self.model.predict([(entry.fingering, entry.note) for entry, _ in read])
+        sorted_: dict[tuple[str, str], list[Read]] = defaultdict(list)
+        for (entry, cents), prediction in zip(read, found, strict=True):
+            if prediction:
+                sorted_[self._key(prediction, entry.note)].append(
+                    Read(entry.note.midi, prediction, read_estimate(cents))
+                )
+        return {key: offset for key, rows in sorted_.items() if (offset := offset_from(rows))}
+
+    def told(self, fingering: Fingering, note: Pitch) -> Told | None:
+        """What may be told of a fingering for a written note."""
+        return self.tell(self.model.predict([(fingering, note)])[0], note)
+
+    def told_of(self, entries: Sequence[Entry]) -> list[Told | None]:
+        """What may be told of rows of a chart, worked out together."""
+        found = self.model.predict([(entry.fingering, entry.note) for entry in entries])
+        return [
+            None if entry.requires & NOT_MODELLED else self.tell(prediction, entry.note)
+            for entry, prediction in zip(entries, found, strict=True)
+        ]
+
+    def modelled(self, entries: Sequence[Entry]) -> list[Modelled]:
+        """The same as a source of evidence."""
+        return [told.modelled if told else NOTHING_MODELLED for told in self.told_of(entries)]
+
+    def tell(self, prediction: Prediction | None, note: Pitch) -> Told | None:
+        """What may be told of a prediction already made."""
+        if prediction is None:
+            return None
+        trust = trust_in(self._table, self.instrument, prediction.use, note)
+        return tell(prediction, trust, self.offsets.get(self._key(prediction, note)))
+
+    def _key(self, prediction, note):
+        return self.instrument.register_of(note).name, prediction.use.value

@@ -1,0 +1,116 @@
+"""The acoustic model in a teacher's words: pitch with what must be reckoned with, what it cracks to, why not."""
+
+import math
+from statistics import median
+
+import numpy as np
+
+from catalogue.acoustics import Acoustics
+from catalogue.strands import cents_words
+from core.acoustics.overtones import nearest_note
+from core.acoustics.told import Told
+from core.acoustics.trust import Level
+from core.fingering import Fingering
+from core.pitch import Pitch
+
+# Differences smaller than this are none worth a word: cents, and decibels of margin.
+HARDLY_CENTS, HARDLY_DB = 3.0, 1.5
+# What a difference must be reckoned to be off by, at least: geometries agree on more than they know.
+LEAST_SPREAD = 3.0
+ORDINALS = ("first", "second", "third", "fourth", "fifth", "sixth", "seventh", "eighth", "ninth", "tenth")
+UNEARNED = (
+    "On fingerings kept from it the model proved no guide for this register, so it gives no number here."
+)
+NOTHING_NEAR = "The model finds no resonance near this note."
+
+
+def ordinal(number: int) -> str:
+    """A partial's number as it is said."""
+    return ORDINALS[number - 1] if number <= len(ORDINALS) else f"{number}th"
+
+
+def pitch_words(told: Told) -> str:
+    """Modelled pitch as a teacher says it; empty where none may be told."""
+    if told.pitch is None:
+        return ""
+    by = f", by the readings of {told.notes_read} notes" if told.notes_read else ""
+    return f"about {cents_words(told.pitch.value)}, give or take {told.pitch.spread:.0f}{by}"
+
+
+def readiness(margin: float) -> str:
+    """A margin as a teacher says it."""
+    if math.isinf(margin):
+        return "lies lowest: nothing below to crack to"
+    if margin >= 6:
+        return "holds well"
+    if margin >= 0:
+        return "holds"
+    return "needs voicing" if margin >= -9 else "only by strong voicing"
+
+
+def sentences(
+    acoustics: Acoustics, fingering: Fingering, note: Pitch, original: Fingering | None = None
+) -> list[str]:
+    """What the model says of a fingering for a note, and of its difference from another.
+
+    Parameters
+    ----------
+    original : Fingering, optional
+        The known fingering that was changed.
+    """
+    prediction = acoustics.model.predict([(fingering, note)])[0]
+    if prediction is None:
+        return [NOTHING_NEAR]
+    told = acoustics.tell(prediction, note)
+    if told is None:
+        return [UNEARNED]
+    said = []
+    if words := pitch_words(told):
+        said.append(f"Modelled pitch: {words}.")
+    elif told.level is Level.READINGS:
+        said.append("Modelled pitch: not before two notes of this register are read on this instrument.")
+    else:
+        said.append("Modelled pitch: not told; in this register the model has not earned it.")
+    if original is not None and original != fingering:
+        said += _difference(acoustics, told, original, note)
+    said.append(_cracks(acoustics, told))
+    return [*said, _tone(acoustics, fingering, note)]
+
+
+def _difference(acoustics, told, original, note):
+    before = acoustics.told(original, note)
+    if before is None:
+        return []
+    said, now = [], told.prediction
+    pairs = zip(now.each, before.prediction.each, strict=True)
+    differences = [new - old for new, old in pairs if new is not None and old is not None]
+    pitched = {Level.PITCH, Level.READINGS}
+    if differences and told.level in pitched and before.level in pitched:
+        change, spread = median(differences), max(float(np.std(differences)), LEAST_SPREAD)
+        way = "higher" if change > 0 else "lower"
+        said.append(
+            f"about {abs(change):.0f} ± {spread:.0f} cents {way}"
+            if abs(change) >= HARDLY_CENTS
+            else f"hardly another pitch (± {spread:.0f} cents)"
+        )
+    if math.isfinite(now.margin) and math.isfinite(before.prediction.margin):
+        gain = now.margin - before.prediction.margin
+        if abs(gain) >= HARDLY_DB:
+            said.append("holds better" if gain > 0 else "holds less well")
+    return [f"Beside that fingering: {'; '.join(said)}."] if said else []
+
+
+def _cracks(acoustics, told):
+    found = told.prediction
+    if found.cracks_to is None:
+        return "It is the lowest resonance: nothing lies below for it to crack to."
+    rival, _ = nearest_note(acoustics.instrument, found.cracks_to)
+    return f"{readiness(found.margin).capitalize()}; if it cracks, to about written {rival}."
+
+
+def _tone(acoustics, fingering, note):
+    backed = acoustics.model.support(fingering, note)
+    if not backed:
+        return "Of the tone nothing can be told: its multiples lie above what the open holes hold back."
+    words = [f"{n} times the note by {decibels:+.0f} dB" for n, decibels in sorted(backed.items())]
+    return f"The bore answers {' and '.join(words)} beside the note itself.".replace("-", "−")

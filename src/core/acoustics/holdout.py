@@ -1,0 +1,232 @@
+"""How far a model may be trusted: tried on fingerings that its fit never saw.
+
+Rows are sorted by register and by the use of the resonance. Each cell is held against two controls:
+random fingerings for the same notes, and fingerings one touch away from the taught ones that nobody
+teaches for the note. A register offset is what a player's few readings would give: here it is learned
+from the other notes of the cell, each note left out in turn.
+
+References
+----------
+Hanley and McNeil (1982), The meaning and use of the area under a receiver operating characteristic
+curve, Radiology 143. Efron (1979), Bootstrap methods, Annals of Statistics 7.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from core.acoustics.bore import FloatArray
+from core.acoustics.model import Model, Prediction, Use
+from core.catalogue import Catalogue, Entry
+from core.evidence import pitch_estimate
+from core.fingering import Fingering, Held
+from core.instrument import Instrument
+from core.keywork import unholdable
+from core.pitch import Pitch
+
+WITHIN_CENTS = 35.0
+# A note that no resonance serves is this far off, for medians and for ranking.
+MISS_CENTS = 150.0
+RANDOM_FINGERINGS, BOOTSTRAPS, SEED = 300, 1000, 7
+# A random fingering presses each touch this often.
+PRESSED = 0.45
+# In the ranking this many decibels of margin count as much as this many cents.
+RANK_CENTS, RANK_DB = 35.0, 12.0
+
+
+@dataclass(frozen=True)
+class Tried:
+    """A fingering that was held out, and how far the model lies from what is taught, in cents."""
+
+    entry: Entry
+    register: str
+    prediction: Prediction | None
+    error: float
+
+
+@dataclass(frozen=True)
+class Cell:
+    """What the hold-out says of one register and use.
+
+    Parameters
+    ----------
+    count : int
+        Rows that were held out.
+    bias, median : float
+        Median of the error, and of its size, in cents.
+    scatter : float
+        Standard deviation of what an offset leaves over, in cents.
+    within, within_offset : float
+        Share within 35 cents, as it is and with an offset learned from the other notes.
+    random, neighbours : float
+        Share of random fingerings, and of one-touch neighbours, within 35 cents of the same notes.
+    auc, auc_random : (float, float, float)
+        Chance that the model ranks a taught fingering above a one-touch neighbour, and above a random
+        one, with the bounds that hold nineteen times of twenty.
+    anchors : int
+        Rows of the same register and use that the fit did see.
+    top : Pitch
+        Highest written note that was tried.
+    """
+
+    register: str
+    use: str
+    count: int
+    bias: float
+    median: float
+    scatter: float
+    within: float
+    within_offset: float
+    random: float
+    neighbours: float
+    auc: tuple[float, float, float]
+    auc_random: tuple[float, float, float]
+    anchors: int
+    top: Pitch
+
+
+def try_out(model: Model, catalogue: Catalogue, rows: Sequence[str]) -> list[Tried]:
+    """Ask the model for rows of the chart."""
+    entries = [catalogue.by_id[name] for name in rows]
+    found = model.predict([(entry.fingering, entry.note) for entry in entries])
+    return [
+        Tried(
+            entry,
+            model.instrument.register_of(entry.note).name,
+            prediction,
+            prediction.cents - pitch_estimate(entry).value if prediction else MISS_CENTS,
+        )
+        for entry, prediction in zip(entries, found, strict=True)
+    ]
+
+
+def cells(model: Model, catalogue: Catalogue, anchors: Sequence[str], held_out: Sequence[str]) -> list[Cell]:
+    """Sum up the hold-out by register and use, from the lowest register up."""
+    seen, unseen = (try_out(model, catalogue, rows) for rows in (anchors, held_out))
+    found = []
+    for register in model.instrument.registers:
+        for use in Use:
+            here = [[row for row in rows if _is_in(row, register.name, use)] for rows in (seen, unseen)]
+            if any(here):
+                found.append(_cell(model, catalogue, register.name, use, *here))
+    return found
+
+
+def _is_in(row: Tried, register: str, use: Use) -> bool:
+    return row.register == register and (row.prediction.use if row.prediction else Use.VENTED) is use
+
+
+def _cell(
+    model: Model, catalogue: Catalogue, register: str, use: Use, seen: list[Tried], rows: list[Tried]
+) -> Cell:
+    errors = np.array([row.error for row in rows])
+    notes = [row.entry.note for row in rows]
+    left = without_own_offset(errors, [note.midi for note in notes])
+    beside = [
+        (fingering, row.entry.note)
+        for row in rows
+        for fingering in one_touch_away(model.instrument, row.entry.fingering)
+        if not catalogue.find(row.entry.note, fingering) and _differs(model, fingering, row.entry.fingering)
+    ]
+    neighbours, random = model.predict(beside), model.predict(_random(model.instrument, notes))
+    ranks = [rank(row.prediction) for row in rows]
+    return Cell(
+        register,
+        use.value,
+        len(rows),
+        bias=_over(np.median, errors),
+        median=_over(np.median, np.abs(errors)),
+        scatter=_over(np.std, left),
+        within=_share(errors),
+        within_offset=_share(left),
+        random=_share(_cents(random)),
+        neighbours=_share(_cents(neighbours)),
+        auc=area(ranks, [rank(found) for found in neighbours]),
+        auc_random=area(ranks, [rank(found) for found in random]),
+        anchors=len(seen),
+        top=max((row.entry.note for row in (*seen, *rows)), key=lambda note: note.midi),
+    )
+
+
+def without_own_offset(errors: FloatArray, notes: Sequence[int]) -> FloatArray:
+    """Errors less the median of those on other notes; as they are where there is no other note."""
+    at = np.array(notes)
+    offsets = [np.median(errors[at != note]) if (at != note).any() else 0.0 for note in at]
+    return np.asarray(errors - np.array(offsets))
+
+
+def one_touch_away(instrument: Instrument, fingering: Fingering) -> list[Fingering]:
+    """Fingerings with one touch more or one less that hands can hold."""
+    found = []
+    for touch in instrument.touch_by_name:
+        groups = [getattr(fingering, held.value) - {touch} for held in Held]
+        if touch not in fingering.touches:
+            groups[0] |= {touch}
+        changed = Fingering(*groups)
+        if not unholdable(instrument, changed):
+            found.append(changed)
+    return found
+
+
+def rank(found: Prediction | None) -> float:
+    """How well the model likes a fingering for a note: cents, and margin where it is below nothing."""
+    if found is None:
+        return -MISS_CENTS / RANK_CENTS - 1
+    return -abs(found.cents) / RANK_CENTS + float(np.clip(found.margin, -RANK_DB, 0)) / RANK_DB
+
+
+def area(taught: Sequence[float], others: Sequence[float]) -> tuple[float, float, float]:
+    """Chance that a taught one ranks above another, with its bounds by bootstrap; ties count half.
+
+    Examples
+    --------
+    >>> area([3.0, 2.0], [1.0, 0.0])
+    (1.0, 1.0, 1.0)
+    """
+    if not taught or not others:
+        return (float("nan"),) * 3
+    a, b = np.array(taught), np.array(others)
+    wins = (a[:, None] > b) + 0.5 * (a[:, None] == b)
+    random = np.random.default_rng(SEED)
+    drawn = [
+        wins[np.ix_(random.integers(len(a), size=len(a)), random.integers(len(b), size=len(b)))].mean()
+        for _ in range(BOOTSTRAPS)
+    ]
+    low, high = np.quantile(drawn, [0.025, 0.975])
+    return float(wins.mean()), float(low), float(high)
+
+
+def _differs(model: Model, one: Fingering, other: Fingering) -> bool:
+    first, second = model.states([one, other])
+    return bool((first != second).any())
+
+
+def _random(instrument: Instrument, notes: Sequence[Pitch]) -> list[tuple[Fingering, Pitch]]:
+    """Random fingerings that hands can hold, each for one of the notes."""
+    random = np.random.default_rng(SEED)
+    touches = list(instrument.touch_by_name)
+    asked: list[tuple[Fingering, Pitch]] = []
+    while notes and len(asked) < RANDOM_FINGERINGS:
+        down = random.random(len(touches)) < PRESSED
+        fingering = Fingering(frozenset(t for t, pressed in zip(touches, down, strict=True) if pressed))
+        if not unholdable(instrument, fingering):
+            asked.append((fingering, notes[len(asked) % len(notes)]))
+    return asked
+
+
+def _cents(found: Sequence[Prediction | None]) -> FloatArray:
+    return np.array([prediction.cents if prediction else MISS_CENTS for prediction in found])
+
+
+def _share(cents: FloatArray) -> float:
+    return _over(np.mean, np.abs(cents) <= WITHIN_CENTS)
+
+
+def _over(what: Callable[[Any], Any], values: Any) -> float:
+    """A figure over values; nothing can be said of none."""
+    return float(what(values)) if len(values) else math.nan

@@ -1,0 +1,266 @@
+"""An instrument's ensemble at work: what each fingering answers when a note is asked of it.
+
+Each geometry of the ensemble answers on its own; what is told is their median, with their spread.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Collection, Sequence
+from dataclasses import dataclass
+from enum import StrEnum
+from functools import cached_property
+from statistics import median, median_low
+
+import numpy as np
+
+from core.acoustics.bore import ComplexArray, FloatArray
+from core.acoustics.geometry import Geometry, hole_states
+from core.acoustics.impedance import Pieces, StateArray, Tube
+from core.acoustics.peaks import Peak, find_peaks, frequencies
+from core.acoustics.response import CENTS, Response, cutoff_of, respond, support
+from core.fingering import Fingering
+from core.instrument import Instrument
+from core.keywork import mechanism
+from core.pitch import Pitch, frequency_hz
+
+# The curve reaches from this share of the lowest note to this multiple of the highest, but to this many Hz.
+BELOW, ABOVE, TOP_HZ = 0.7, 1.6, 3300.0
+# A quick look at a note: so many steps to either side, of so many cents.
+LOOK, LOOK_STEP = 16, 8.0
+# So many hole states are kept in mind.
+KEPT = 6000
+
+
+class Use(StrEnum):
+    """How a resonance comes to sound."""
+
+    FIRST = "first"
+    VENTED = "vented"
+    OVERTONE = "overtone"
+
+
+@dataclass(frozen=True)
+class Prediction:
+    """What the ensemble says of a fingering for a note.
+
+    Parameters
+    ----------
+    cents, spread : float
+        Median departure from equal temperament, and standard deviation over the ensemble.
+    partial : int
+        Of the tube, counted from 1: odd ones only for a clarinet.
+    use : Use
+    margin : float
+        Height over the strongest lower resonance in dB; infinite for the lowest.
+    cracks_to : float or None
+        Sounding frequency in Hz of that lower resonance.
+    each : tuple of float or None
+        Cents of every geometry; None for one that does not answer.
+    """
+
+    cents: float
+    spread: float
+    partial: int
+    use: Use
+    margin: float
+    cracks_to: float | None
+    each: tuple[float | None, ...]
+
+
+@dataclass(frozen=True)
+class Rung:
+    """A resonance of a fingering.
+
+    Parameters
+    ----------
+    partial : int
+        Of the tube, counted from 1: odd ones only for a clarinet.
+    use : Use
+    frequency, spread : float
+        Sounding frequency in Hz, the median, and its standard deviation over the ensemble in cents.
+    height, q : float
+        Height in dB over the least of the curve, and quality factor.
+    """
+
+    partial: int
+    use: Use
+    frequency: float
+    spread: float
+    height: float
+    q: float
+
+
+class Model:
+    """An ensemble of geometries, its matrices made once and the resonances of hole states kept.
+
+    Parameters
+    ----------
+    instrument : Instrument
+    geometries : sequence of Geometry
+    fitted : collection of str, optional
+        Optional touches and fittings of the instrument in hand. Default: all.
+    """
+
+    def __init__(
+        self, instrument: Instrument, geometries: Sequence[Geometry], fitted: Collection[str] | None = None
+    ) -> None:
+        self.instrument = instrument
+        self.geometries = tuple(geometries)
+        self._fitted = fitted
+        self._names = tuple(hole.name for hole in instrument.holes)
+        self._known: dict[bytes, tuple[list[Peak], ...]] = {}
+
+    @cached_property
+    def frequency(self) -> FloatArray:
+        """Frequencies of the curves, in Hz."""
+        low, high = (self.sounding_hz(pitch) for pitch in (self.instrument.bell, self.instrument.written_high))
+        return frequencies(BELOW * low, min(ABOVE * high, TOP_HZ))
+
+    @cached_property
+    def tubes(self) -> tuple[Tube, ...]:
+        return tuple(geometry.tube() for geometry in self.geometries)
+
+    @cached_property
+    def _pieces(self) -> tuple[Pieces, ...]:
+        omega = 2 * np.pi * self.frequency
+        return tuple(Pieces(t, g.air, omega) for t, g in zip(self.tubes, self.geometries, strict=True))
+
+    @cached_property
+    def _order(self) -> tuple[list[int], ...]:
+        """For each tube, where its holes stand among those of the keywork."""
+        return tuple([self._names.index(name) for name in tube.hole_names] for tube in self.tubes)
+
+    def states(self, fingerings: Sequence[Fingering]) -> StateArray:
+        """State of every hole, in the order of the keywork: shape (n_fingerings, n_holes)."""
+        rows = hole_states(self.tubes[0], self.instrument, fingerings, self._fitted)
+        return rows[:, np.argsort(self._order[0])]
+
+    def curves(self, fingering: Fingering) -> ComplexArray:
+        """Input impedance in every geometry: shape (n_geometries, n_freq), in Pa s/m³."""
+        state = self.states([fingering])
+        together = zip(self._pieces, self._order, strict=True)
+        return np.stack([pieces.all(state[:, order])[0] for pieces, order in together])
+
+    def resonances(self, fingerings: Sequence[Fingering]) -> list[tuple[list[Peak], ...]]:
+        """Resonances of each fingering in every geometry, from the lowest up."""
+        states = self.states(fingerings)
+        keys = [row.tobytes() for row in states]
+        new = {key: row for key, row in zip(keys, states, strict=True) if key not in self._known}
+        if len(self._known) + len(new) > KEPT:
+            self._known = {}
+            new = dict(zip(keys, states, strict=True))
+        if new:
+            rows = np.stack(list(new.values()))
+            found = [
+                [find_peaks(self.frequency, curve) for curve in pieces.all(rows[:, order])]
+                for pieces, order in zip(self._pieces, self._order, strict=True)
+            ]
+            self._known |= dict(zip(new, zip(*found, strict=True), strict=True))
+        return [self._known[key] for key in keys]
+
+    def quick_look(self, fingerings: Sequence[Fingering], pitch: Pitch) -> FloatArray:
+        """Where the nearest resonance to a written note lies, in cents: in one geometry of each family.
+
+        Returns
+        -------
+        np.ndarray [shape=(n_fingerings,)]
+            The mean over the families; 999 where one has no resonance within the look.
+        """
+        around = self.sounding_hz(pitch) * 2 ** (np.arange(-LOOK, LOOK + 1) * LOOK_STEP / CENTS)
+        states = self.states(fingerings)
+        families = {geometry.mouthpiece.family: n for n, geometry in enumerate(self.geometries)}
+        found = []
+        for n in families.values():
+            pieces = Pieces(self.tubes[n], self.geometries[n].air, np.asarray(2 * np.pi * around))
+            level = np.abs(pieces.all(states[:, self._order[n]]))
+            top = level.argmax(axis=1)
+            inside = (top > 0) & (top < 2 * LOOK)
+            found.append(np.where(inside, (top - LOOK) * LOOK_STEP, 999.0))
+        return np.asarray(np.mean(found, axis=0))
+
+    def predict(self, asked: Sequence[tuple[Fingering, Pitch]]) -> list[Prediction | None]:
+        """What the ensemble says of fingerings for written notes.
+
+        Returns
+        -------
+        list of Prediction or None
+            None where fewer than half of the geometries have a resonance within 150 cents.
+        """
+        resonances = self.resonances([fingering for fingering, _ in asked])
+        return [
+            self._predicted(fingering, [respond(peaks, self.sounding_hz(pitch)) for peaks in each])
+            for (fingering, pitch), each in zip(asked, resonances, strict=True)
+        ]
+
+    def _predicted(self, fingering: Fingering, answers: Sequence[Response | None]) -> Prediction | None:
+        found = [answer for answer in answers if answer]
+        if 2 * len(found) < len(answers) or not found:
+            return None
+        place = median_low(answer.partial for answer in found)
+        cents = [answer.cents for answer in found]
+        rivals = [answer.cracks_to for answer in found if answer.cracks_to]
+        return Prediction(
+            cents=median(cents),
+            spread=float(np.std(cents)),
+            partial=self._partial(place),
+            use=self._use(fingering, place),
+            margin=median(answer.margin for answer in found),
+            cracks_to=median(rivals) if rivals else None,
+            each=tuple(answer.cents if answer else None for answer in answers),
+        )
+
+    def rungs(self, fingering: Fingering) -> list[Rung]:
+        """The ladder of a fingering: resonances that at least half of the geometries have."""
+        (each,) = self.resonances([fingering])
+        found = []
+        for place in range(max(map(len, each))):
+            peaks = [peaks[place] for peaks in each if len(peaks) > place]
+            if 2 * len(peaks) < len(each):
+                break
+            middle = median(peak.frequency for peak in peaks)
+            away = [CENTS * math.log2(peak.frequency / middle) for peak in peaks]
+            heights, widths = ([getattr(peak, what) for peak in peaks] for what in ("height", "q"))
+            found.append(
+                Rung(
+                    self._partial(place + 1),
+                    self._use(fingering, place + 1),
+                    middle,
+                    float(np.std(away)),
+                    median(heights),
+                    median(widths),
+                )
+            )
+        return found
+
+    def support(self, fingering: Fingering, pitch: Pitch) -> dict[int, float]:
+        """How the bore backs twice and three times a note: decibels over the note itself, the median.
+
+        Returns
+        -------
+        dict of int to float
+            Only multiples below the cutoff of the open holes; empty where nothing is known.
+        """
+        sounding = self.sounding_hz(pitch)
+        row = mechanism(self.instrument, fingering, self._fitted).open_holes
+        together = zip(self.tubes, self.geometries, strict=True)
+        cutoffs = [cutoff_of(tube, row, geometry.air) for tube, geometry in together]
+        known = [cutoff for cutoff in cutoffs if cutoff]
+        if not known:
+            return {}
+        cutoff = median(known)
+        curves = [support(self.frequency, curve, sounding, cutoff) for curve in self.curves(fingering)]
+        return {n: median(curve[n] for curve in curves) for n in curves[0]}
+
+    def _partial(self, place: int) -> int:
+        return place if self.instrument.partials == "all" else 2 * place - 1
+
+    def _use(self, fingering: Fingering, place: int) -> Use:
+        if place == 1:
+            return Use.FIRST
+        read = mechanism(self.instrument, fingering, self._fitted)
+        return Use.VENTED if read.open_vents or read.tube != read.plain else Use.OVERTONE
+
+    def sounding_hz(self, pitch: Pitch) -> float:
+        """Equal-tempered sounding frequency of a written note, in Hz."""
+        return frequency_hz(self.instrument.to_sounding.apply(pitch))

@@ -1,0 +1,69 @@
+"""What may be told of a fingering: the prediction, as far as it has earned trust."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from core.acoustics.model import Prediction
+from core.acoustics.offset import Offset, corrected
+from core.acoustics.trust import Level, Trust
+from core.evidence import Basis, Estimate, Modelled
+
+# Notes that a player must have read in a register before cents are told that rest on them.
+NOTES_READ = 2
+# From margin to how surely a note speaks: even chances at `EVEN_DB`; lines up with the words that charts
+# use for taught fingerings, whose margins they were set by. A word is no measurement: it keeps its spread.
+EVEN_DB, SLOPE_DB, SPEAKS_SPREAD = -3.0, 5.0, 0.22
+
+
+@dataclass(frozen=True)
+class Told:
+    """A prediction with what holds for it.
+
+    Parameters
+    ----------
+    pitch : Estimate or None
+        Cents from equal temperament with what must be reckoned with; None where none may be told.
+    speaks : Estimate or None
+        How surely it answers, 0 to 1; None where nothing may be told, or nothing lies below to crack to.
+    notes_read : int
+        Notes that a player read in this register and use, on which the pitch rests; 0 for none.
+    """
+
+    prediction: Prediction
+    level: Level
+    pitch: Estimate | None
+    speaks: Estimate | None
+    notes_read: int = 0
+
+    @property
+    def modelled(self) -> Modelled:
+        """As a source of evidence."""
+        return Modelled(self.pitch, self.speaks)
+
+
+def tell(prediction: Prediction | None, trust: Trust, offset: Offset | None = None) -> Told | None:
+    """Find what may be told of a prediction; None where nothing may."""
+    if prediction is None or trust.level is Level.NONE:
+        return None
+    speaks = speaks_from(prediction.margin) if math.isfinite(prediction.margin) else None
+    read = offset if offset and offset.notes >= NOTES_READ else None
+    pitch = None
+    if read and trust.level in (Level.PITCH, Level.READINGS):
+        cents, spread = corrected(prediction, read)
+        pitch = Estimate(cents, max(spread, trust.scatter), Basis.MODELLED)
+    elif trust.level is Level.PITCH:
+        pitch = Estimate(prediction.cents, max(prediction.spread, trust.error), Basis.MODELLED)
+    return Told(prediction, trust.level, pitch, speaks, read.notes if read and pitch else 0)
+
+
+def speaks_from(margin: float) -> Estimate:
+    """How surely a note answers, from its margin in dB.
+
+    Examples
+    --------
+    >>> speaks_from(10).value > speaks_from(-10).value
+    True
+    """
+    return Estimate(1 / (1 + math.exp((EVEN_DB - margin) / SLOPE_DB)), SPEAKS_SPREAD, Basis.MODELLED)

@@ -1,0 +1,89 @@
+"""Try every model on the fingerings that its fit never saw, and print what comes of it.
+
+With --write the results also go to src/data/acoustics/trust.toml, from which the application takes
+what it may show, and to docs/holdout.md.
+"""
+
+import argparse
+import json
+import math
+import os
+import sys
+from pathlib import Path
+
+ROOT = Path(__file__).resolve().parent.parent
+SRC = ROOT / "src"
+sys.path.insert(0, str(SRC))
+os.environ.setdefault("DJANGO_SETTINGS_MODULE", "config.settings")
+
+from django.conf import settings  # noqa: E402
+
+from catalogue import shipped  # noqa: E402
+from core.acoustics.holdout import cells  # noqa: E402
+from core.acoustics.trust import format_table, level_of  # noqa: E402
+
+HEAD = (
+    *("Register", "Resonance", "Seen", "Held out", "Up to", "Off, cents", "Scatter", "Within 35"),
+    *("After readings", "Random", "Next to", "AUC next to", "AUC random", "Shown"),
+)
+INTRO = """# What the models earned
+
+Made by `make holdout ARGS=--write`; a test holds it current. What the columns mean, and what may be
+claimed, stands in [acoustics.md](acoustics.md).
+
+"""
+
+
+def percent(share):
+    return "–" if math.isnan(share) else f"{share:.0%}"
+
+
+def whole(cents):
+    return "–" if math.isnan(cents) else f"{cents:.0f}"
+
+
+def bounds(area):
+    return "–" if math.isnan(area[0]) else f"{area[0]:.2f} ({area[1]:.2f}–{area[2]:.2f})"
+
+
+def row(cell):
+    return (
+        *(cell.register, cell.use, str(cell.anchors), str(cell.count), cell.top.ascii),
+        *(whole(cell.bias), whole(cell.scatter)),
+        *(percent(getattr(cell, what)) for what in ("within", "within_offset", "random", "neighbours")),
+        *(bounds(cell.auc), bounds(cell.auc_random), str(level_of(cell))),
+    )
+
+
+def table(rows):
+    """Rows of words as Markdown, in columns that line up in a terminal too."""
+    widths = [max(len(line[n]) for line in (HEAD, *rows)) for n in range(len(HEAD))]
+    lines = [HEAD, ["-" * width for width in widths], *rows]
+    return "\n".join("| " + " | ".join(map(str.ljust, line, widths)) + " |" for line in lines)
+
+
+def fit_rms(name):
+    text = (settings.DATA / "acoustics" / "fitted" / f"{name}.json").read_text("utf-8")
+    return json.loads(text)["provenance"]["rms_cents"]
+
+
+def main():
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("instruments", nargs="*", default=list(shipped.INSTRUMENTS))
+    parser.add_argument("--write", action="store_true")
+    asked = parser.parse_args()
+    found, parts = {}, []
+    for name in asked.instruments:
+        split = shipped.split(name)
+        found[name] = cells(shipped.model(name), shipped.catalogue(name), split["anchors"], split["held_out"])
+        rms = fit_rms(name)
+        title = f"## {shipped.INSTRUMENTS[name]}\n\nFit: {min(rms):.1f} to {max(rms):.1f} cents rms.\n\n"
+        parts.append(title + table([row(cell) for cell in found[name]]))
+        print(f"\n{parts[-1]}", flush=True)
+    if asked.write:
+        (settings.DATA / "acoustics" / "trust.toml").write_text(format_table(found), "utf-8")
+        (ROOT / "docs" / "holdout.md").write_text(INTRO + "\n\n".join(parts) + "\n", "utf-8")
+
+
+if __name__ == "__main__":
+    main()
