@@ -2,6 +2,7 @@
 
 from collections import defaultdict
 from collections.abc import Mapping, Sequence
+from dataclasses import replace
 from functools import cached_property
 
 from catalogue import shipped
@@ -40,7 +41,8 @@ class Acoustics:
         self.instrument: Instrument = shipped.instrument(name)
         fittings = {fitting.name for fitting in self.instrument.fittings}
         self.model: Model = shipped.model(name, fitted & fittings)
-        self._table, self._heard, self._setup = shipped.trust(name), heard, setup
+        self._name, self._table = name, shipped.trust(name)
+        self._heard, self._setup = heard, setup
 
     @cached_property
     def offsets(self) -> Mapping[tuple[str, str], Offset]:
@@ -59,15 +61,22 @@ class Acoustics:
                 )
         return {key: offset for key, rows in sorted_.items() if (offset := offset_from(rows))}
 
+    @cached_property
+    def _seen(self) -> set[tuple[int, Fingering]]:
+        """What the fit saw: there a fork is no leap into the dark."""
+        by_id, rows = shipped.catalogue(self._name).by_id, shipped.split(self._name)["anchors"]
+        return {(by_id[row].note.midi, by_id[row].fingering) for row in rows}
+
     def told(self, fingering: Fingering, note: Pitch) -> Told | None:
         """What may be told of a fingering for a written note."""
-        return self.tell(self.model.predict([(fingering, note)])[0], note)
+        prediction = self.model.predict([(fingering, note)])[0]
+        return self.tell(prediction, note, fingering)
 
     def told_of(self, entries: Sequence[Entry]) -> list[Told | None]:
         """What may be told of rows of a chart, worked out together."""
         found = self.model.predict([(entry.fingering, entry.note) for entry in entries])
         return [
-            None if entry.requires & NOT_MODELLED else self.tell(prediction, entry.note)
+            None if entry.requires & NOT_MODELLED else self.tell(prediction, entry.note, entry.fingering)
             for entry, prediction in zip(entries, found, strict=True)
         ]
 
@@ -75,11 +84,15 @@ class Acoustics:
         """The same as a source of evidence."""
         return [told.modelled if told else NOTHING_MODELLED for told in self.told_of(entries)]
 
-    def tell(self, prediction: Prediction | None, note: Pitch) -> Told | None:
+    def tell(
+        self, prediction: Prediction | None, note: Pitch, fingering: Fingering | None = None
+    ) -> Told | None:
         """What may be told of a prediction already made."""
         if prediction is None:
             return None
-        trust = trust_in(self._table, self.instrument, prediction.use, note)
+        if prediction.forked and (note.midi, fingering) in self._seen:
+            prediction = replace(prediction, forked=False)
+        trust = trust_in(self._table, self.instrument, prediction, note)
         return tell(prediction, trust, self.offsets.get(self._key(prediction, note)))
 
     def _key(self, prediction, note):

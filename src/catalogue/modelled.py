@@ -1,4 +1,4 @@
-"""The acoustic model in a teacher's words: pitch with what must be reckoned with, what it cracks to, why not."""
+"""The acoustic model in a teacher's words: pitch and its error, what a note cracks to, or why not."""
 
 import math
 from statistics import median
@@ -17,6 +17,7 @@ from core.pitch import Pitch
 HARDLY_CENTS, HARDLY_DB = 3.0, 1.5
 # What a difference must be reckoned to be off by, at least: geometries agree on more than they know.
 LEAST_SPREAD = 3.0
+TIMES = {2: "twice", 3: "three times"}
 ORDINALS = ("first", "second", "third", "fourth", "fifth", "sixth", "seventh", "eighth", "ninth", "tenth")
 UNEARNED = (
     "On fingerings kept from it the model proved no guide for this register, so it gives no number here."
@@ -61,7 +62,7 @@ def sentences(
     prediction = acoustics.model.predict([(fingering, note)])[0]
     if prediction is None:
         return [NOTHING_NEAR]
-    told = acoustics.tell(prediction, note)
+    told = acoustics.tell(prediction, note, fingering)
     if told is None:
         return [UNEARNED]
     said = []
@@ -111,6 +112,6 @@ def _cracks(acoustics, told):
 def _tone(acoustics, fingering, note):
     backed = acoustics.model.support(fingering, note)
     if not backed:
-        return "Of the tone nothing can be told: its multiples lie above what the open holes hold back."
-    words = [f"{n} times the note by {decibels:+.0f} dB" for n, decibels in sorted(backed.items())]
-    return f"The bore answers {' and '.join(words)} beside the note itself.".replace("-", "−")
+        return "What backs its tone cannot be told: twice the note lies above the cutoff of the open holes."
+    words = [f"{TIMES[n]} the note {decibels:+.0f} dB" for n, decibels in sorted(backed.items())]
+    return f"What backs its tone: {', '.join(words)}, against the note itself.".replace("-", "−")

@@ -11,10 +11,10 @@ from urllib.parse import urlencode
 import numpy as np
 
 from catalogue import shipped
+from catalogue.acoustics import NOT_MODELLED
 from catalogue.body_drawing import body
 from catalogue.care import caution_for
 from catalogue.drawings import hands, small_hands
-from catalogue.acoustics import NOT_MODELLED
 from catalogue.hand import Hand
 from catalogue.modelled import ordinal, sentences
 from catalogue.strands import Stumbles, per_hundred, sentence, strands_of, strands_svg

@@ -123,7 +123,13 @@ def walk(request):
     if form.is_valid():
         scale = {name: form.cleaned_data[name] for name in ("tonic", "mode", "low", "high")}
         page = queries.walk_page(hand, form, down=form.cleaned_data["way"] == "down", **scale)
-    context = {"form": form, "page": page, "hand": hand, "owned": owned, "choices": queries.choices_of(request.user)}
+    context = {
+        "form": form,
+        "page": page,
+        "hand": hand,
+        "owned": owned,
+        "choices": queries.choices_of(request.user),
+    }
     return render(request, "fingerings/walk.html", context, status=422 if form.errors else 200)
 
 
@@ -146,7 +152,13 @@ def audit(request):
             found = services.audit(hand, data)
         except ValidationError as error:
             form.add_error(None, error)
-    context = {"form": form, "audit": found, "hand": hand, "owned": owned, "choices": queries.choices_of(request.user)}
+    context = {
+        "form": form,
+        "audit": found,
+        "hand": hand,
+        "owned": owned,
+        "choices": queries.choices_of(request.user),
+    }
     context["chart_text"] = form.cleaned_data["data"].decode("utf-8-sig") if found else ""
     return render(request, "fingerings/audit.html", context, status=422 if form.errors else 200)
 

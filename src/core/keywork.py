@@ -28,6 +28,8 @@ class Mechanism:
     tube : Pitch
         The same where open holes above closed ones serve as vents: the pitch whose third and
         higher partials the fingering then gives. `plain` where no hole serves so.
+    forked : bool
+        Whether the next hole below the first open one, that rests open, is closed.
     """
 
     open_holes: tuple[str, ...]
@@ -35,6 +37,7 @@ class Mechanism:
     open_vents: tuple[str, ...]
     plain: Pitch
     tube: Pitch
+    forked: bool
 
 
 def partial_semitones(partial: int) -> int:
@@ -87,6 +90,7 @@ def mechanism(
         ),
         plain=(tones[0].sounds if tones else None) or instrument.bell,
         tube=(below[0].sounds if below else None) or instrument.bell,
+        forked=bool(tones) and _closed_below(instrument, tones[0], open_),
     )
 
 

@@ -33,21 +33,20 @@ def curve_svg(model: Model, fingering: Fingering, rungs: list[LadderRung]) -> st
         parts.append(f'<text x="{LEFT - 6:g}" y="{at + 4:g}" text-anchor="end">{RANGE_DB - down}</text>')
     for hertz in MARKS_HZ:
         if frequency[0] <= hertz <= frequency[-1]:
-            parts.append(
-                f'<path class="grid" d="M{x(hertz):.1f} {TOP:g}V{BOTTOM + 4:g}"/>'
-                f'<text x="{x(hertz):.1f}" y="{BOTTOM + 18:g}" text-anchor="middle">{hertz}</text>'
-            )
+            parts.append(f'<path class="grid" d="M{x(hertz):.1f} {TOP:g}V{BOTTOM + 4:g}"/>')
+            parts.append(_text(x(hertz), BOTTOM + 18, str(hertz)))
     for place, n in enumerate(families.values()):
         points = " ".join(f"{a:.1f},{b:.1f}" for a, b in zip(x(frequency), y(level[n]), strict=True))
         parts.append(f'<polyline class="curve family-{place}" points="{points}"/>')
     for rung in rungs:
-        at = x(rung.rung.frequency)
-        parts.append(f'<text class="partial" x="{at:.1f}" y="{TOP - 8:g}" text-anchor="middle">{rung.rung.partial}</text>')
-    parts.append(f'<text x="{(LEFT + RIGHT) / 2:g}" y="{HEIGHT - 6:g}" text-anchor="middle">sounding frequency, Hz</text>')
-    parts.append(
-        f'<text transform="translate(12 {(TOP + BOTTOM) / 2:g}) rotate(-90)" text-anchor="middle">impedance, dB</text>'
-    )
-    return (
-        f'<svg class="impedance" viewBox="0 0 {WIDTH:g} {HEIGHT:g}" role="img">'
-        f"<title>Input impedance over frequency, partials numbered above their peaks</title>{''.join(parts)}</svg>"
-    )
+        parts.append(_text(x(rung.rung.frequency), TOP - 8, str(rung.rung.partial), "partial"))
+    parts.append(_text((LEFT + RIGHT) / 2, HEIGHT - 6, "sounding frequency, Hz"))
+    upright = f'transform="translate(12 {(TOP + BOTTOM) / 2:g}) rotate(-90)"'
+    parts.append(f'<text {upright} text-anchor="middle">impedance, dB</text>')
+    title = "<title>Input impedance over frequency, partials numbered above their peaks</title>"
+    size = f'viewBox="0 0 {WIDTH:g} {HEIGHT:g}"'
+    return f'<svg class="impedance" {size} role="img">{title}{"".join(parts)}</svg>'
+
+
+def _text(x: float, y: float, words: str, kind: str = "name") -> str:
+    return f'<text class="{kind}" x="{x:.1f}" y="{y:g}" text-anchor="middle">{words}</text>'

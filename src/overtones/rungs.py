@@ -24,9 +24,12 @@ def rung_svg(rung: LadderRung, told: Told | None) -> str:
         low, high = _x(pitch.value - pitch.spread), _x(pitch.value + pitch.spread)
         parts.append(f'<path class="spread" d="M{low:.1f} {MIDDLE:g}H{high:.1f}"/>')
         if rung.from_pure is not None:
-            parts.append(f'<path class="pure" d="M{_x(pitch.value - rung.from_pure):.1f} {MIDDLE - 6:g}v12"/>')
+            parts.append(
+                f'<path class="pure" d="M{_x(pitch.value - rung.from_pure):.1f} {MIDDLE - 6:g}v12"/>'
+            )
         parts.append(f'<circle class="mark ring" cx="{_x(pitch.value):.1f}" cy="{MIDDLE:g}" r="5"/>')
-    return f'<svg class="strands rung" viewBox="0 0 {WIDTH:g} {HEIGHT:g}" aria-hidden="true">{"".join(parts)}</svg>'
+    size = f'viewBox="0 0 {WIDTH:g} {HEIGHT:g}"'
+    return f'<svg class="strands partial-axis" {size} aria-hidden="true">{"".join(parts)}</svg>'
 
 
 def _x(cents: float) -> float:

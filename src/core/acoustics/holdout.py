@@ -70,8 +70,8 @@ class Cell:
         one, with the bounds that hold nineteen times of twenty.
     anchors : int
         Rows of the same register and use that the fit did see.
-    top : Pitch
-        Highest written note that was tried.
+    top, base : Pitch
+        Highest written note that was tried, and highest first register note that it was made of.
     """
 
     register: str
@@ -88,6 +88,7 @@ class Cell:
     auc_random: tuple[float, float, float]
     anchors: int
     top: Pitch
+    base: Pitch
 
 
 def try_out(model: Model, catalogue: Catalogue, rows: Sequence[str]) -> list[Tried]:
@@ -125,6 +126,7 @@ def _cell(
     model: Model, catalogue: Catalogue, register: str, use: Use, seen: list[Tried], rows: list[Tried]
 ) -> Cell:
     errors = np.array([row.error for row in rows])
+    top = max((row.entry.note for row in (*seen, *rows)), key=lambda note: note.midi)
     notes = [row.entry.note for row in rows]
     left = without_own_offset(errors, [note.midi for note in notes])
     beside = [
@@ -149,8 +151,13 @@ def _cell(
         auc=area(ranks, [rank(found) for found in neighbours]),
         auc_random=area(ranks, [rank(found) for found in random]),
         anchors=len(seen),
-        top=max((row.entry.note for row in (*seen, *rows)), key=lambda note: note.midi),
+        top=top,
+        base=max(filter(None, map(_base, (*seen, *rows))), key=lambda note: note.midi, default=top),
     )
+
+
+def _base(row: Tried) -> Pitch | None:
+    return row.prediction.base if row.prediction else None
 
 
 def without_own_offset(errors: FloatArray, notes: Sequence[int]) -> FloatArray:

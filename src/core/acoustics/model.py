@@ -51,6 +51,10 @@ class Prediction:
     partial : int
         Of the tube, counted from 1: odd ones only for a clarinet.
     use : Use
+    base : Pitch
+        Written note of the first register that the fingering is made of.
+    forked : bool
+        Whether the hole below the first open one is closed.
     margin : float
         Height over the strongest lower resonance in dB; infinite for the lowest.
     cracks_to : float or None
@@ -63,6 +67,8 @@ class Prediction:
     spread: float
     partial: int
     use: Use
+    base: Pitch
+    forked: bool
     margin: float
     cracks_to: float | None
     each: tuple[float | None, ...]
@@ -114,7 +120,9 @@ class Model:
     @cached_property
     def frequency(self) -> FloatArray:
         """Frequencies of the curves, in Hz."""
-        low, high = (self.sounding_hz(pitch) for pitch in (self.instrument.bell, self.instrument.written_high))
+        low, high = (
+            self.sounding_hz(pitch) for pitch in (self.instrument.bell, self.instrument.written_high)
+        )
         return frequencies(BELOW * low, min(ABOVE * high, TOP_HZ))
 
     @cached_property
@@ -199,12 +207,15 @@ class Model:
             return None
         place = median_low(answer.partial for answer in found)
         cents = [answer.cents for answer in found]
+        read = mechanism(self.instrument, fingering, self._fitted)
         rivals = [answer.cracks_to for answer in found if answer.cracks_to]
         return Prediction(
             cents=median(cents),
             spread=float(np.std(cents)),
             partial=self._partial(place),
             use=self._use(fingering, place),
+            base=read.plain,
+            forked=read.forked,
             margin=median(answer.margin for answer in found),
             cracks_to=median(rivals) if rivals else None,
             each=tuple(answer.cents if answer else None for answer in answers),

@@ -18,7 +18,7 @@ from core.pitch import A4_MIDI, Pitch, frequency_hz, spell
 PRACTISED = {"all": (2, 3, 4), "odd": (3, 5)}
 FUNDAMENTALS = 6
 # A partial that lies farther from a note is no other way to play it.
-SAME_CENTS = 60.0
+SAME_CENTS = 50.0
 # A ladder ends with the eighth rung, or a quarter tone above the range.
 RUNGS, ABOVE_RANGE = 8, 2 ** (0.5 / 12)
 

@@ -12,7 +12,7 @@ from core.acoustics.bore import ComplexArray, FloatArray
 # A maximum that stands less than this above its neighbours is a ripple, no resonance.
 LEAST_RISE_DB = 0.5
 NEWTON_STEPS = 8
-# Points to an octave: 10 cents apart place a resonance within a tenth of a cent.
+# Points to an octave: 10 cents apart place a resonance within half a cent.
 PER_OCTAVE = 120
 
 

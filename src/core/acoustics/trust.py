@@ -1,7 +1,7 @@
 """What a model has earned by its hold-out: the table of results, and what may be shown by it.
 
-Trust reaches as far as it was tried and no farther: above the highest note of a register and use that
-the hold-out tried, nothing is shown.
+Trust reaches as far as it was tried and no farther: nothing is shown above the highest note of a
+register and use that was tried, nor for overtones of fingerings higher than those tried.
 """
 
 from __future__ import annotations
@@ -9,12 +9,12 @@ from __future__ import annotations
 import math
 import tomllib
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 from typing import Any
 
 from core.acoustics.holdout import Cell
-from core.acoustics.model import Use
+from core.acoustics.model import Prediction, Use
 from core.instrument import Instrument
 from core.pitch import Pitch, parse_pitch
 
@@ -22,6 +22,11 @@ from core.pitch import Pitch, parse_pitch
 # many rows must have been tried, or as many seen by the fit, and random fingerings do half as well.
 EARNED, EARNED_WITH_READINGS = 0.8, 0.75
 TRIED, SEEN, SEEN_FOR_RESPONSE = 3, 5, 3
+# Where models of other dimensions failed too, few rows that come right here prove nothing: no cents in
+# these registers, on forks of these families that the fit did not see, or above these notes.
+NO_CENTS = {"oboe": {"high"}, "bassoon": {"high"}}
+NO_CENTS_FORKED = {"oboe", "bassoon"}
+NO_TRUST_ABOVE = {"saxophone": parse_pitch("A6"), "clarinet": parse_pitch("F6")}
 FIGURES = ("bias", "median", "scatter", "within", "within_offset", "random", "neighbours")
 
 
@@ -42,12 +47,15 @@ class Trust:
     ----------
     error, scatter : float
         Root mean square of the error as it is, and standard deviation of what an offset leaves.
+    top, base : Pitch
+        Highest note tried, and highest first register note that an overtone was tried on.
     """
 
     level: Level
     error: float = math.inf
     scatter: float = math.inf
     top: Pitch | None = None
+    base: Pitch | None = None
 
 
 NO_TRUST = Trust(Level.NONE)
@@ -77,7 +85,8 @@ def format_table(cells_of: Mapping[str, Iterable[Cell]]) -> str:
                 f"{what} = [{', '.join(map(_number, getattr(cell, what)))}]" for what in ("auc", "auc_random")
             ]
             parts = [
-                f'register = "{cell.register}", use = "{cell.use}", top = "{cell.top.ascii}"',
+                f'register = "{cell.register}", use = "{cell.use}"',
+                f'top = "{cell.top.ascii}", base = "{cell.base.ascii}"',
                 f'level = "{level_of(cell)}", count = {cell.count}, anchors = {cell.anchors}',
                 *figures,
                 *bounds,
@@ -101,10 +110,26 @@ def parse_table(text: str) -> dict[str, dict[tuple[str, str], Trust]]:
 
 def _trust(row: Mapping[str, Any]) -> Trust:
     bias, scatter = (math.inf if math.isnan(row[what]) else float(row[what]) for what in ("bias", "scatter"))
-    return Trust(Level(row["level"]), math.hypot(bias, scatter), scatter, parse_pitch(row["top"]))
+    return Trust(
+        Level(row["level"]),
+        math.hypot(bias, scatter),
+        scatter,
+        parse_pitch(row["top"]),
+        parse_pitch(row["base"]),
+    )
 
 
-def trust_in(table: Table, instrument: Instrument, use: Use, note: Pitch) -> Trust:
-    """What the model has earned for a written note by a use of its resonance."""
-    found = table.get((instrument.register_of(note).name, use.value), NO_TRUST)
-    return found if found.top and note.midi <= found.top.midi else NO_TRUST
+def trust_in(table: Table, instrument: Instrument, prediction: Prediction, note: Pitch) -> Trust:
+    """What a prediction for a written note has earned."""
+    register, family = instrument.register_of(note).name, instrument.family
+    found = table.get((register, prediction.use.value), NO_TRUST)
+    if found.top is None or found.base is None:
+        return NO_TRUST
+    top = min(found.top.midi, NO_TRUST_ABOVE[family].midi if family in NO_TRUST_ABOVE else found.top.midi)
+    too_high = prediction.use is Use.OVERTONE and prediction.base.midi > found.base.midi
+    if note.midi > top or too_high:
+        return NO_TRUST
+    forked = prediction.forked and family in NO_CENTS_FORKED
+    if found.level is not Level.NONE and (forked or register in NO_CENTS.get(family, ())):
+        return replace(found, level=Level.RESPONSE)
+    return found

@@ -1,0 +1,228 @@
+"""The Overtones view, untried fingerings, simulated tones, and the model on Note view and bench."""
+
+import io
+import wave
+from dataclasses import replace
+
+import pytest
+from django.db import connection
+from django.test.utils import CaptureQueriesContext
+from django.urls import reverse
+
+from catalogue import services, shipped
+from catalogue.acoustics import Acoustics
+from catalogue.queries import hand_of
+from core.evidence import ALL_SOURCES, Basis
+from passages.queries import hand_for
+from passages.solution import settings_of, solve
+
+pytestmark = pytest.mark.django_db
+
+
+def get(client, name, **asked):
+    return client.get(reverse(f"overtones:{name}"), asked)
+
+
+def text_of(response):
+    return response.content.decode()
+
+
+@pytest.fixture
+def owned(teacher, make_instrument):
+    return make_instrument(teacher, reed="2½")
+
+
+@pytest.mark.parametrize("model", shipped.INSTRUMENTS)
+def test_every_instrument_has_its_overtones(signed_in, model):
+    response = get(signed_in, "overtones", on=model)
+    page = response.context["page"]
+    assert response.status_code == 200
+    assert len(page.rows) >= 3
+    assert page.exercises
+    assert page.curve.count("<polyline") == 2
+    assert "Show the curve" in text_of(response)
+
+
+def test_the_ladder_of_a_low_note(signed_in):
+    page = get(signed_in, "overtones", on="alto-saxophone", note="Bb3").context["page"]
+    assert [(row.partial, str(row.note)) for row in page.rows[-4:]] == [
+        (4, "B♭5"),
+        (3, "F5"),
+        (2, "B♭4"),
+        (1, "B♭3"),
+    ]
+    assert all("give or take" in row.pitch for row in page.rows[-4:])
+    high = [row for row in page.rows if row.note.midi > 84]
+    assert high
+    assert all((row.pitch, row.pure, row.readiness) == ("", "", "") for row in high)  # no trust, no number
+
+
+def test_a_note_beside_its_overtone_on_a_lower_fingering(signed_in):
+    response = get(signed_in, "overtones", on="alto-saxophone", note="F5")
+    matches = {match.entry.id: match for match in response.context["page"].matches}
+    assert matches["Bb3-low"].partial == "third"
+    assert matches["Bb3-low"].difference
+    assert "simulated" in text_of(response)
+
+
+def test_stepping_stones_from_a_chosen_start(signed_in):
+    asked = {"on": "alto-saxophone", "note": "G6", "touches": "octave frontF L2 | highF#"}
+    page = get(signed_in, "overtones", **asked, **{"from": "octave frontF L2"}).context["page"]
+    assert [stone.said for stone in page.stones] == ["start here", "add high F-sharp"]
+    far = {**asked, "from": "L1 L2 L3 lowBb | R1 R2 R3 lowC"}
+    assert "differ by" in get(signed_in, "overtones", **far).context["page"].no_stones
+
+
+@pytest.mark.parametrize(
+    ("asked", "said"),
+    [
+        ({"note": "H9"}, "is no note"),
+        ({"note": "C9"}, "outside the written range"),
+        ({"touches": "octave nose"}, "cannot be read"),
+        ({"touches": "octave octave"}, "cannot be read"),
+        ({"from": "<script>"}, "cannot be read"),
+    ],
+)
+def test_what_cannot_be_read_is_said(signed_in, asked, said):
+    response = get(signed_in, "overtones", on="alto-saxophone", **asked)
+    assert response.status_code == 422
+    assert said in text_of(response)
+    assert "<script>nose" not in text_of(response)
+
+
+def test_any_touches_have_a_page(signed_in):
+    for touches in ("open", "palmF | sideE", "L1 L2 L3 lowBb | R1 R2 R3 lowC sideE", "lowB lowBb"):
+        assert get(signed_in, "overtones", on="alto-saxophone", touches=touches).status_code == 200
+
+
+def test_a_simulated_tone_is_a_sound_file(signed_in):
+    response = get(
+        signed_in, "tone", on="alto-saxophone", note="F5", touches="L1 L2 L3 lowBb | R1 R2 R3 lowC"
+    )
+    assert response["Content-Type"] == "audio/wav"
+    with wave.open(io.BytesIO(response.content)) as file:
+        assert file.getnframes() > 10_000
+
+
+@pytest.mark.parametrize(
+    ("asked", "said"),
+    [
+        ({"touches": "L1"}, "Name the written note"),
+        ({"note": "F5", "touches": "x"}, "cannot be read"),
+        ({"note": "E4", "touches": "L1 L2 L3 lowBb | R1 R2 R3 lowC"}, "no resonance near"),
+        ({"note": "xx", "touches": "L1"}, "is no note"),
+    ],
+)
+def test_a_tone_that_cannot_be_is_said(signed_in, asked, said):
+    response = get(signed_in, "tone", on="alto-saxophone", **asked)
+    assert response.status_code == 422
+    assert said in text_of(response)
+
+
+def test_untried_fingerings_are_marked_and_can_be_tried(signed_in):
+    response = get(signed_in, "near", on="alto-saxophone", note="G6")
+    rows = response.context["page"].rows
+    assert len(rows) > 3
+    assert text_of(response).count("untried</span>") == len(rows)
+    tried = signed_in.get(reverse("catalogue:note") + rows[0].query)
+    assert tried.status_code == 200
+    assert tried.context["page"].can_keep
+    assert get(signed_in, "near", on="bassoon", note="E5").context["page"].rows == []
+    assert get(signed_in, "near", on="bassoon", note="E9").status_code == 422
+
+
+def test_others_instruments_are_not_there(signed_in, other_teacher, make_instrument):
+    theirs = make_instrument(other_teacher)
+    for name in ("overtones", "near", "tone"):
+        assert get(signed_in, name, on=f"i{theirs.pk}").status_code == 404
+
+
+def note(client, **asked):
+    return client.get(reverse("catalogue:note"), asked)
+
+
+def test_the_note_view_says_what_the_model_says(signed_in):
+    page = note(signed_in, on="b-flat-clarinet", note="D6", touches="reg T L2 L3 | R1").context["page"]
+    said = " ".join(page.modelled)
+    assert "Modelled pitch: about" in said
+    assert "if it cracks, to about written" in said
+    changed = note(signed_in, on="b-flat-clarinet", note="D6", touches="reg T L2 L3 sliverEb | R1 Ab")
+    said = " ".join(changed.context["page"].modelled)
+    assert "Beside that fingering: about" in said
+    assert "± " in said
+
+
+def test_the_model_is_silent_where_it_earned_nothing(signed_in):
+    untrusted = note(signed_in, on="alto-saxophone", note="D5", touches="palmD")
+    said = untrusted.context["page"].modelled
+    assert said == [
+        "On fingerings kept from it the model proved no guide for this register, so it gives no number here."
+    ]
+    high = note(signed_in, on="alto-saxophone", note="A6", touches="octave L2 L3").context["page"].modelled
+    assert "not before two notes" in high[0]
+    far = note(signed_in, on="alto-saxophone", note="E4", touches="octave").context["page"].modelled
+    assert far == ["The model finds no resonance near this note."]
+    oboe = note(signed_in, on="oboe", note="A5", touches="thumb8 L1 L2").context["page"]
+    assert oboe.entry.id == "A5-automatic"
+    assert oboe.modelled == []
+
+
+def test_the_model_is_a_source_that_can_be_switched_off(signed_in):
+    asked = {"on": "alto-saxophone", "note": "Bb5", "touches": "octave L1 | R1"}
+    on, off = (note(signed_in, **asked, without=without).context["page"] for without in ("", "modelled"))
+    assert on.known.pitch.combined.basis is Basis.MODELLED
+    assert off.known.pitch.combined.basis is Basis.UNKNOWN
+    assert off.modelled == []
+    assert ("modelled", False) in [(name, counts) for name, counts, _ in off.sources]
+
+
+def test_readings_of_two_notes_tell_the_altissimo(signed_in, teacher, owned):
+    entry = shipped.catalogue("alto-saxophone").by_id["A6-two-three"]
+    assert hand_of(owned).acoustics.told(entry.fingering, entry.note).pitch is None
+    services.take_readings(teacher, owned, hand_of(owned), "G6-split", "12 14 13")
+    assert hand_of(owned).acoustics.told(entry.fingering, entry.note).pitch is None  # one note is too few
+    services.take_readings(teacher, owned, hand_of(owned), "A6-hand-down", "8 9 10")
+    told = hand_of(owned).acoustics.told(entry.fingering, entry.note)
+    assert told.notes_read == 2
+    assert told.pitch.spread > 20
+    response = note(signed_in, on=f"i{owned.pk}", note="A6", touches="octave L2 L3")
+    assert "by the readings of 2 notes" in " ".join(response.context["page"].modelled)
+
+
+def test_readings_under_an_earlier_set_up_do_not_correct(teacher, owned):
+    services.take_readings(teacher, owned, hand_of(owned), "G6-split", "12 14 13")
+    assert hand_of(owned).acoustics.offsets
+    assert not replace(hand_of(owned), setup=9).acoustics.offsets
+
+
+def test_the_bench_counts_the_model_or_not(signed_in, teacher, make_passage):
+    passage = make_passage(teacher, "L:1/2\nQ:1/4=60\nK:C\n_b _b |")
+    hand = hand_for(passage)
+    library = {use: hand.library(use) for use in (ALL_SOURCES, ALL_SOURCES - {Basis.MODELLED})}
+    place = hand.catalogue.index["Bb5-one-one"]
+    modelled, plain = (found.pitch[place] for found in library.values())
+    assert modelled < -15
+    assert plain == 0
+    assert modelled != plain
+    bench = signed_in.get(reverse("passages:bench", args=[passage.pk]))
+    assert ("modelled", True) in bench.context["bench"].sources
+    solved = solve(hand, passage.musicxml, settings_of(hand, passage.current))
+    assert set(solved.chosen_ids.values()) <= {"Bb5-bis", "Bb5-side"}
+
+
+def test_margin_feeds_how_it_speaks():
+    chart, acoustics = shipped.catalogue("bassoon"), Acoustics("bassoon", frozenset())
+    plain, vented = acoustics.told_of([chart.by_id[row] for row in ("A3-plain", "A3-held-A")])
+    assert plain.speaks.value < vented.speaks.value
+
+
+def test_a_page_asks_no_more_of_the_database_as_readings_grow(signed_in, teacher, owned):
+    def count():
+        with CaptureQueriesContext(connection) as captured:
+            get(signed_in, "overtones", on=f"i{owned.pk}", note="B5")
+        return len(captured)
+
+    few = count()
+    for row in ("A5-plain", "B5-plain", "C6-plain", "G6-split", "A6-hand-down"):
+        services.take_readings(teacher, owned, hand_of(owned), row, "1 2 3")
+    assert count() == few
