@@ -20,18 +20,20 @@ import networkx as nx  # noqa: E402
 import numpy as np  # noqa: E402
 
 from catalogue import shipped  # noqa: E402
-from core.acoustics.air import air_at  # noqa: E402
-from core.acoustics.impedance import Tube, input_impedances  # noqa: E402
-from core.acoustics.tonehole import Hole  # noqa: E402
+from core.acoustics.impedance import Pieces  # noqa: E402
+from core.acoustics.states import every_state  # noqa: E402
 from core.candidates import offers  # noqa: E402
+from core.fingering import Fingering  # noqa: E402
 from core.notation.musicxml_writer import write_musicxml  # noqa: E402
 from core.notation.reading import read_score  # noqa: E402
 from core.passage import sounding_events  # noqa: E402
+from core.pitch import spell  # noqa: E402
 from core.route import best_route, best_routes, make_problem  # noqa: E402
 
 COST_TOLERANCE = 1e-9
 IMPEDANCE_TOLERANCE = 1e-9  # relative
-N_HOLES, N_FREQ, N_SINGLE = 16, 49, 64
+N_FREQ, N_SINGLE = 49, 48
+BASES = ("alto-saxophone", "tenor-saxophone", "b-flat-clarinet", "oboe", "bassoon")
 LINE = "(CBcd edcB) _B=B_BA FAcf|(ab^c'd' e'^f'g'a') (g'^f'e'd' c'bag)|"
 
 
@@ -76,23 +78,44 @@ def compare(name, problem, repeats):
         print(f"  networkx, {what:<16} {1e3 * seconds:8.1f} ms   cost {found[0]:.9f}   {times:.0f} times")
 
 
-def compare_states():
-    """Every state of sixteen holes together, against one at a time (a sample, scaled up)."""
-    holes = {f"hole {n}": (0.15 + 0.03 * n, Hole(0.004, 0.0075, 0.007)) for n in range(N_HOLES)}
-    tube, air = Tube(((0.0, 0.0075), (0.66, 0.0075)), holes, reed_volume=1e-6), air_at(25)
-    omega = 2 * np.pi * np.linspace(300.0, 340.0, N_FREQ)
-    states = (np.arange(2**N_HOLES)[:, None] >> np.arange(N_HOLES)) % 2 == 1
-    sample = states[:: len(states) // N_SINGLE]
-    together_s, found = timed(lambda: input_impedances(tube, states, air, omega), 3)
+def compare_states(name):
+    """Every hole state of an instrument for one note, together and one at a time (a sample, scaled up)."""
+    model = shipped.model(name)
+    geometry, tube = model.geometries[0], model.tubes[0]
+    low, high = model.instrument.written_low.midi, model.instrument.written_high.midi
+    note = model.sounding_hz(spell((low + high) // 2))
+    omega = 2 * np.pi * np.linspace(0.95 * note, 1.05 * note, N_FREQ)
+    order = [[hole.name for hole in model.instrument.holes].index(name) for name in tube.hole_names]
+    states = every_state(model.instrument)[:, order]
+    sample = states[:: max(1, len(states) // N_SINGLE)]
+    together_s, found = timed(lambda: Pieces(tube, geometry.air, omega).all(states), 3)
     single_s, direct = timed(
-        lambda: [input_impedances(tube, row[None, :], air, omega)[0] for row in sample], 3
+        lambda: [Pieces(tube, geometry.air, omega).all(row[None, :])[0] for row in sample], 3
     )
-    if not np.allclose(found[:: len(states) // N_SINGLE], direct, rtol=IMPEDANCE_TOLERANCE, atol=0):
+    if not np.allclose(found[:: max(1, len(states) // N_SINGLE)], direct, rtol=IMPEDANCE_TOLERANCE, atol=0):
         sys.exit("the impedances differ")
-    single_s *= len(states) / len(sample)
-    print(f"Every state of {N_HOLES} holes, {len(states)} of them, at {N_FREQ} frequencies")
+    pieces = Pieces(tube, geometry.air, omega)
+    shared_s, _ = timed(lambda: [pieces.all(row[None, :]) for row in sample], 3)
+    single_s, shared_s = (seconds * len(states) / len(sample) for seconds in (single_s, shared_s))
+    print(f"Every hole state of the {shipped.INSTRUMENTS[name]}, {len(states)}, at {N_FREQ} frequencies")
     print(f"  together                   {1e3 * together_s:8.1f} ms")
-    print(f"  one at a time              {1e3 * single_s:8.1f} ms   {single_s / together_s:.0f} times")
+    for what, seconds in (("one at a time", single_s), ("so, matrices kept", shared_s)):
+        times = f"{seconds / together_s:.0f} times, {len(sample)} of them scaled up"
+        print(f"  {what:<26} {1e3 * seconds:8.1f} ms   {times}")
+
+
+def predict_one(name):
+    """A fingering that was never asked for, with the whole ensemble; and the matrices made before."""
+    model = shipped.model(name)
+    start = time.perf_counter()
+    model.predict([(Fingering(), model.instrument.written_low)])
+    first_s = time.perf_counter() - start
+    fresh = iter(shipped.catalogue(name).entries)
+    one_s, _ = timed(lambda: model.predict([((entry := next(fresh)).fingering, entry.note)]), 9)
+    print(f"One fingering, {len(model.geometries)} geometries, {shipped.INSTRUMENTS[name]}")
+    print(
+        f"  predicted                  {1e3 * one_s:8.1f} ms   the first, with its matrices {first_s:.1f} s"
+    )
 
 
 def main():
@@ -116,7 +139,9 @@ def main():
         "ten best routes": lambda: best_routes(problem, 10),
         "MusicXML read": lambda: read_score(text.encode()),
     }
-    compare_states()
+    for name in BASES:
+        predict_one(name)
+        compare_states(name)
     print("Around it, same passage, no baseline")
     for name, run in around.items():
         print(f"  {name:<26} {1e3 * timed(run, 3)[0]:8.1f} ms")

@@ -62,10 +62,14 @@ class Acoustics:
         return {key: offset for key, rows in sorted_.items() if (offset := offset_from(rows))}
 
     @cached_property
-    def _seen(self) -> set[tuple[int, Fingering]]:
-        """What the fit saw: there a fork is no leap into the dark."""
+    def _fitted_to(self) -> set[tuple[int, bytes]]:
+        """Notes with the holes that stand open for them, which the fit was told."""
         by_id, rows = shipped.catalogue(self._name).by_id, shipped.split(self._name)["anchors"]
-        return {(by_id[row].note.midi, by_id[row].fingering) for row in rows}
+        states = self.model.states([by_id[row].fingering for row in rows])
+        return {(by_id[row].note.midi, state.tobytes()) for row, state in zip(rows, states, strict=True)}
+
+    def _is_fitted_to(self, fingering: Fingering, note: Pitch) -> bool:
+        return (note.midi, self.model.states([fingering])[0].tobytes()) in self._fitted_to
 
     def told(self, fingering: Fingering, note: Pitch) -> Told | None:
         """What may be told of a fingering for a written note."""
@@ -84,16 +88,16 @@ class Acoustics:
         """The same as a source of evidence."""
         return [told.modelled if told else NOTHING_MODELLED for told in self.told_of(entries)]
 
-    def tell(
-        self, prediction: Prediction | None, note: Pitch, fingering: Fingering | None = None
-    ) -> Told | None:
-        """What may be told of a prediction already made."""
+    def tell(self, prediction: Prediction | None, note: Pitch, fingering: Fingering) -> Told | None:
+        """What may be told of a prediction already made for a fingering."""
         if prediction is None:
             return None
-        if prediction.forked and (note.midi, fingering) in self._seen:
+        fitted_to = self._is_fitted_to(fingering, note)
+        if fitted_to:  # there a fork is no leap into the dark
             prediction = replace(prediction, forked=False)
         trust = trust_in(self._table, self.instrument, prediction, note)
-        return tell(prediction, trust, self.offsets.get(self._key(prediction, note)))
+        offset = self.offsets.get(self._key(prediction, note))
+        return tell(prediction, trust, offset, fitted_to=fitted_to)
 
     def _key(self, prediction, note):
         return self.instrument.register_of(note).name, prediction.use.value

@@ -34,6 +34,8 @@ def pitch_words(told: Told) -> str:
     """Modelled pitch as a teacher says it; empty where none may be told."""
     if told.pitch is None:
         return ""
+    if told.fitted_to and not told.notes_read:
+        return f"about {cents_words(told.pitch.value)}, as it was fitted to the chart"
     by = f", by the readings of {told.notes_read} notes" if told.notes_read else ""
     return f"about {cents_words(told.pitch.value)}, give or take {told.pitch.spread:.0f}{by}"
 

@@ -267,11 +267,16 @@ def combine(sources: Iterable[Estimate], unknown: Estimate) -> Strand:
     Parameters
     ----------
     unknown : Estimate
-        What the strand is worth without any source; with one it does not count.
+        What the strand is worth without any source. With one it does not count, but for a model alone:
+        that is held back by what any fingering of a chart may be expected to do.
     """
     known = tuple(source for source in sources if source.basis is not Basis.UNKNOWN)
-    if len(known) <= 1:
-        return Strand(known, known[0] if known else unknown)
+    if not known:
+        return Strand((), unknown)
+    if all(source.basis is Basis.MODELLED for source in known):
+        return Strand(known, _held_by(known[0], unknown))
+    if len(known) == 1:
+        return Strand(known, known[0])
     weights = [source.spread**-2 for source in known]
     total = sum(weights)
     value = sum(w * source.value for w, source in zip(weights, known, strict=True)) / total
@@ -280,6 +285,12 @@ def combine(sources: Iterable[Estimate], unknown: Estimate) -> Strand:
     strongest = min(known, key=lambda source: source.spread)
     count = sum(source.count for source in known)
     return Strand(known, Estimate(value, birge / math.sqrt(total), strongest.basis, count))
+
+
+def _held_by(modelled: Estimate, unknown: Estimate) -> Estimate:
+    weights = modelled.spread**-2, unknown.spread**-2
+    value = (weights[0] * modelled.value + weights[1] * unknown.value) / sum(weights)
+    return Estimate(value, sum(weights) ** -0.5, Basis.MODELLED)
 
 
 def evidence(

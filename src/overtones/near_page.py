@@ -67,7 +67,7 @@ class NearPage:
         return min(entries, key=self.hand.rank, default=None)
 
     def _row(self, near):
-        told = self.hand.acoustics.tell(near.prediction, self.note)
+        told = self.hand.acoustics.tell(near.prediction, self.note, near.fingering)
         touches = format_fingering(near.fingering, self.instrument)
         move = move_between(near.base.fingering, near.fingering, self.instrument)
         return Untried(

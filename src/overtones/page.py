@@ -213,7 +213,7 @@ class OvertonesPage:
         pairs = same_pitch(self.model, self.hand.catalogue, self.note, self.hand.fitted)
         found = []
         for pair in pairs:
-            told = self.hand.acoustics.tell(pair.prediction, self.note)
+            told = self.hand.acoustics.tell(pair.prediction, self.note, pair.base.fingering)
             if told is None:
                 continue
             touches = format_fingering(pair.base.fingering, self.instrument)
@@ -251,8 +251,9 @@ class OvertonesPage:
     def exercises(self):
         found = []
         for exercise in path(self.model, self.hand.catalogue, self.hand.fitted):
-            told = self.hand.acoustics.tell(exercise.prediction, exercise.note)
-            touches = format_fingering(exercise.base.fingering, self.instrument)
+            base = exercise.base.fingering
+            told = self.hand.acoustics.tell(exercise.prediction, exercise.note, base)
+            touches = format_fingering(base, self.instrument)
             if told:
                 found.append(
                     Exercise(

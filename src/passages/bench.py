@@ -136,7 +136,9 @@ class Bench:
     @property
     def sources(self):
         """Kinds of evidence, each with whether it counts."""
-        return [(name, name in self.settings.sources) for name in ("taught", "modelled", "judged", "measured")]
+        return [
+            (name, name in self.settings.sources) for name in ("taught", "modelled", "judged", "measured")
+        ]
 
     @property
     def weights(self):

@@ -8,6 +8,7 @@ from django.urls import reverse
 from catalogue import services, shipped
 from catalogue.models import HiddenFingering, JudgementMade, OwnFingering, Preference, ReadingsTaken
 from catalogue.queries import hand_of, hand_of_model
+from core.evidence import ALL_SOURCES, Basis
 from passages.queries import hand_for
 from passages.solution import settings_of, solve
 from studio.services import change_instrument
@@ -243,7 +244,7 @@ def test_another_reed_sets_what_was_heard_apart(signed_in, teacher, owned):
     services.take_readings(teacher, owned, hand_of(owned), "Bb4-bis", "30 31 29")
     change_instrument(teacher, owned, name="x", fitted=[], a4_hz=440, reed="3")
     entry = shipped.catalogue("alto-saxophone").by_id["Bb4-bis"]
-    found = hand_of(owned).evidence(entry)
+    found = hand_of(owned).evidence(entry, ALL_SOURCES - {Basis.MODELLED})
     assert found.earlier == 3
     assert found.pitch.combined.value == 0
     assert (
@@ -271,7 +272,7 @@ def test_a_source_switched_off_takes_its_effect_away(signed_in, teacher, owned, 
     before = chosen(passage)
     services.take_readings(teacher, owned, hand_of(owned), before["n2"], "45 46 44 47 45")
     weights = {f"weight_{s}": "1" for s in ("pitch", "tone", "speaks", "hands")}
-    data = {"action": "set-up", "state": "1", "sources": ["taught", "judged"], **weights}
+    data = {"action": "set-up", "state": "1", "sources": ["taught", "modelled", "judged"], **weights}
     answer = signed_in.post(reverse("passages:change", args=[passage.pk]), data)
     assert answer.status_code == 302
     assert chosen(passage) == before

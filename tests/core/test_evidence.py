@@ -17,6 +17,7 @@ from core.evidence import (
     Hands,
     Heard,
     Judgement,
+    Modelled,
     Readings,
     Tuning,
     combine,
@@ -145,3 +146,17 @@ def test_readings_typed_in(text, found):
 def test_bad_readings_are_refused(text):
     with pytest.raises(EvidenceError):
         parse_readings(text)
+
+
+def test_a_model_alone_is_held_by_what_any_fingering_may_do(chart):
+    entry = chart.by_id["Bb5-one-one"]
+    said = Modelled(pitch=Estimate(-36.0, 18.0, Basis.MODELLED), speaks=Estimate(0.9, 0.22, Basis.MODELLED))
+    found = evidence(entry, modelled=said)
+    assert found.pitch.combined == Estimate(pytest.approx(-18.0), pytest.approx(18 / 2**0.5), Basis.MODELLED)
+    assert [source.value for source in found.pitch.sources] == [-36.0]
+    assert [source.basis for source in found.speaks.sources] == [Basis.TAUGHT, Basis.MODELLED]
+    assert found.speaks.combined.value < 0.75  # the chart, which is surer, leads
+    off = evidence(entry, use=ALL_SOURCES - {Basis.MODELLED}, modelled=said)
+    assert off == evidence(entry)
+    read = evidence(entry, Heard(readings=(Readings(1, (4.0, 5.0, 6.0)),)), modelled=said)
+    assert abs(read.pitch.combined.value - 5) < 4

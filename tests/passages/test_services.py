@@ -112,9 +112,10 @@ def test_a_fingering_of_another_note_is_refused(passage, note, entry):
 
 
 def test_a_pin_that_the_chart_no_longer_has_is_left_out(passage):
+    before = chosen(passage)
     stored = {**passage.current.settings, "pins": {"n2": "gone-from-the-chart"}}
     State.objects.filter(pk=passage.current.pk).update(settings=stored)
-    assert chosen(passage)["n2"] == "Bb4-side"
+    assert chosen(passage) == before
 
 
 def test_clear_takes_every_pin_and_ban_away(passage):

@@ -10,11 +10,12 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import reduce
+from functools import cache, reduce
 from operator import matmul
 
 import numpy as np
 import numpy.typing as npt
+from scipy.interpolate import CubicSpline
 from scipy.special import jve
 
 from core.acoustics.air import Air
@@ -92,15 +93,27 @@ def propagation(air: Air, omega: FloatArray, radius: float | FloatArray) -> tupl
 
 
 def _mean(argument: ComplexArray) -> ComplexArray:
-    """Mean over the cross-section of what the wall holds back: 2 J1(z) / (z J0(z)).
+    """Mean over the cross-section of what the wall holds back: 2 J1(z) / (z J0(z)), z = s sqrt(-j).
 
-    Wide tubes by the series of I1/I0 in inverse powers, equal there to 1e-12 and many times faster.
+    Wide tubes by the series of I1/I0 in inverse powers, narrow ones by a spline through exact values:
+    equal to 1e-10, and many times faster.
     """
     found = -2j / argument * np.polynomial.polynomial.polyval(-1j / argument, WIDE_SERIES)
-    narrow = np.abs(argument) < WIDE
-    some = argument[narrow]
-    found[narrow] = 2 * jve(1, some) / (some * jve(0, some))
+    stokes = np.abs(argument)
+    narrow, narrowest = stokes < WIDE, stokes < NARROW
+    found[narrow] = _narrow_mean()(stokes[narrow])
+    found[narrowest] = _exact_mean(argument[narrowest])
     return np.asarray(found)
+
+
+def _exact_mean(argument: ComplexArray) -> ComplexArray:
+    return np.asarray(2 * jve(1, argument) / (argument * jve(0, argument)))
+
+
+@cache
+def _narrow_mean() -> CubicSpline:
+    knots = np.linspace(NARROW, WIDE, 6000)
+    return CubicSpline(knots, _exact_mean(knots * np.sqrt(-1j)))
 
 
 def _wide_series(order: int) -> tuple[float, ...]:
@@ -112,7 +125,7 @@ def _wide_series(order: int) -> tuple[float, ...]:
     return tuple(found)
 
 
-WIDE, WIDE_SERIES = 20.0, _wide_series(12)
+NARROW, WIDE, WIDE_SERIES = 0.3, 20.0, _wide_series(12)
 
 
 def cylinder(air: Air, omega: FloatArray, radius: float, length: float) -> Matrix:

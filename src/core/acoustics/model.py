@@ -17,7 +17,7 @@ import numpy as np
 from core.acoustics.bore import ComplexArray, FloatArray
 from core.acoustics.geometry import Geometry, hole_states
 from core.acoustics.impedance import Pieces, StateArray, Tube
-from core.acoustics.peaks import Peak, find_peaks, frequencies
+from core.acoustics.peaks import Peak, frequencies, peaks_of_all
 from core.acoustics.response import CENTS, Response, cutoff_of, respond, support
 from core.fingering import Fingering
 from core.instrument import Instrument
@@ -161,7 +161,7 @@ class Model:
         if new:
             rows = np.stack(list(new.values()))
             found = [
-                [find_peaks(self.frequency, curve) for curve in pieces.all(rows[:, order])]
+                peaks_of_all(self.frequency, pieces.all(rows[:, order]))
                 for pieces, order in zip(self._pieces, self._order, strict=True)
             ]
             self._known |= dict(zip(new, zip(*found, strict=True), strict=True))

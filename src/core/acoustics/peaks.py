@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 from scipy import signal
@@ -32,17 +33,22 @@ def frequencies(low: float, high: float) -> FloatArray:
 
 
 def find_peaks(frequency: FloatArray, impedance: ComplexArray) -> list[Peak]:
-    """Find the resonances of an input impedance, from the lowest up.
+    """Find the resonances of an input impedance, from the lowest up; see `peaks_of_all`."""
+    return peaks_of_all(frequency, impedance[None, :])[0]
+
+
+def peaks_of_all(frequency: FloatArray, impedances: ComplexArray) -> list[list[Peak]]:
+    """Find the resonances of many input impedances.
 
     Parameters
     ----------
     frequency : np.ndarray [shape=(n_freq,)]
         In Hz, rising by steps that are even, or evenly growing.
-    impedance : np.ndarray [shape=(n_freq,)]
+    impedances : np.ndarray [shape=(n_curves, n_freq)]
 
     Returns
     -------
-    list of Peak
+    list of list of Peak
 
     Raises
     ------
@@ -57,16 +63,20 @@ def find_peaks(frequency: FloatArray, impedance: ComplexArray) -> list[Peak]:
     steps = np.diff(frequency)
     if len(frequency) < 3 or steps.min() <= 0 or (np.abs(np.diff(steps)) > 0.05 * steps[1:]).any():
         raise ValueError("frequencies must rise by even or evenly growing steps")
-    admittance = 1 / impedance
-    level = -20 * np.log10(np.abs(admittance))
-    at, _ = signal.find_peaks(level, prominence=LEAST_RISE_DB)
-    shift, least, slope = lowest(admittance[at - 1], admittance[at], admittance[at + 1])
+    admittances = 1 / impedances
+    levels = -20 * np.log10(np.abs(admittances))
+    places = [signal.find_peaks(level, prominence=LEAST_RISE_DB)[0] for level in levels]
+    at = np.concatenate(places)
+    curve = np.repeat(np.arange(len(places)), [len(found) for found in places])
+    shift, least, slope = lowest(*(admittances[curve, at + side] for side in (-1, 0, 1)))
     before, here, after = frequency[at - 1], frequency[at], frequency[at + 1]
     step = (after - before) / 2
     peak = here + shift * step + shift**2 * (after - 2 * here + before) / 2
-    heights = -20 * np.log10(least) - level.min()
+    heights = -20 * np.log10(least) - levels.min(axis=1)[curve]
     q = peak * slope / (2 * step * least)
-    return [Peak(*map(float, row)) for row in zip(peak, heights, q, strict=True)]
+    found = [Peak(*row) for row in np.stack([peak, heights, q], axis=1).tolist()]
+    ends = np.cumsum([0, *map(len, places)])
+    return [found[start:end] for start, end in pairwise(map(int, ends))]
 
 
 def lowest(

@@ -29,6 +29,9 @@ class Told:
         How surely it answers, 0 to 1; None where nothing may be told, or nothing lies below to crack to.
     notes_read : int
         Notes that a player read in this register and use, on which the pitch rests; 0 for none.
+    fitted_to : bool
+        Whether the fit was told this note of this fingering: its pitch is the chart's then, and counts
+        for nothing beside it.
     """
 
     prediction: Prediction
@@ -36,14 +39,17 @@ class Told:
     pitch: Estimate | None
     speaks: Estimate | None
     notes_read: int = 0
+    fitted_to: bool = False
 
     @property
     def modelled(self) -> Modelled:
         """As a source of evidence."""
-        return Modelled(self.pitch, self.speaks)
+        return Modelled(None if self.fitted_to and not self.notes_read else self.pitch, self.speaks)
 
 
-def tell(prediction: Prediction | None, trust: Trust, offset: Offset | None = None) -> Told | None:
+def tell(
+    prediction: Prediction | None, trust: Trust, offset: Offset | None = None, *, fitted_to: bool = False
+) -> Told | None:
     """Find what may be told of a prediction; None where nothing may."""
     if prediction is None or trust.level is Level.NONE:
         return None
@@ -55,7 +61,7 @@ def tell(prediction: Prediction | None, trust: Trust, offset: Offset | None = No
         pitch = Estimate(cents, max(spread, trust.scatter), Basis.MODELLED)
     elif trust.level is Level.PITCH:
         pitch = Estimate(prediction.cents, max(prediction.spread, trust.error), Basis.MODELLED)
-    return Told(prediction, trust.level, pitch, speaks, read.notes if read and pitch else 0)
+    return Told(prediction, trust.level, pitch, speaks, read.notes if read and pitch else 0, fitted_to)
 
 
 def speaks_from(margin: float) -> Estimate:

@@ -12,6 +12,7 @@ from catalogue import shipped
 from core.acoustics.impedance import Pieces, input_impedance
 from core.acoustics.model import Model, Use
 from core.acoustics.peaks import find_peaks
+from core.acoustics.states import every_state
 from core.fingering import Fingering, parse_fingering
 from core.pitch import parse_pitch
 
@@ -185,3 +186,12 @@ def test_a_finer_grid_changes_nothing_to_speak_of():
     exact = find_peaks(fine, input_impedance(tube, [], geometry.air, 2 * np.pi * fine))
     for one, other in zip(coarse, exact, strict=False):
         assert abs(cents(one.frequency, other.frequency)) < 0.5
+
+
+@pytest.mark.parametrize("name", ["b-flat-clarinet", "oboe"])
+def test_every_state_is_one_that_a_fingering_gives(name):
+    model = shipped.model(name)
+    known = {row.tobytes() for row in every_state(model.instrument)}
+    steady = [replace(entry.fingering, momentary=frozenset()) for entry in shipped.catalogue(name).entries]
+    assert {row.tobytes() for row in model.states(steady)} <= known
+    assert len(known) > 1000

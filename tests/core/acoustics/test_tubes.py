@@ -8,9 +8,10 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from scipy.special import jve
 
 from core.acoustics.air import Air, air_at
-from core.acoustics.bore import cone, cylinder, propagation
+from core.acoustics.bore import _mean, cone, cylinder, propagation
 from core.acoustics.impedance import Pieces, Tube, input_impedance
 from core.acoustics.peaks import find_peaks
 from core.acoustics.radiation import unflanged
@@ -230,3 +231,10 @@ def test_an_open_end_reaches_six_tenths_of_its_radius_beyond():
     found = unflanged(AIR, omega, radius)
     assert found.imag * area / (omega * AIR.density) == pytest.approx(0.6133 * radius, rel=0.01)
     assert found.real * area / AIR.impedance == pytest.approx((omega * radius / AIR.speed) ** 2 / 4, rel=0.01)
+
+
+def test_quick_forms_of_the_losses_are_the_exact_ones():
+    stokes = np.geomspace(0.05, 400, 4000)
+    argument = stokes * np.sqrt(-1j)
+    exact = 2 * jve(1, argument) / (argument * jve(0, argument))
+    assert np.allclose(_mean(argument), exact, rtol=1e-9, atol=0)
