@@ -14,8 +14,7 @@ from catalogue.charts import CHARTS, chart_text
 from catalogue.forms import ChartForm, JudgementForm, OwnForm, WalkForm
 from catalogue.library_page import LibraryPage
 from catalogue.models import OwnFingering
-
-PART_HEADER = "X-Part"
+from studio.middleware import PART_HEADER
 
 
 @require_GET

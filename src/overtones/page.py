@@ -29,6 +29,8 @@ from passages.engraving import engrave
 
 STAFF_PX = 520
 TOUCHES_LIMIT = 300
+# Where stepping stones may start, in semitones from the note.
+STARTS = (-1, -2, -3, -4, 1, 2)
 INTERVALS = {2: "octave", 3: "twelfth", 4: "double octave", 5: "two octaves and a third"}
 
 
@@ -270,15 +272,13 @@ class OvertonesPage:
 
     @cached_property
     def starts(self):
-        """Fingerings that stepping stones may start from: those of the notes around, below first."""
-        found = []
-        for step in (-1, -2, -3, -4, 1, 2):
-            for entry in self.hand.catalogue.by_midi.get(self.note.midi + step, ()):
-                if not self.hand.lacking(entry) and entry.fingering != self.fingering:
-                    found.append(entry)
+        """Fingerings that stepping stones may start from: those of the notes around, nearest below first."""
+        around = [self.hand.catalogue.by_midi.get(self.note.midi + step, ()) for step in STARTS]
         return [
             (format_fingering(entry.fingering, self.instrument), f"{entry.note} {entry.kind.value}")
-            for entry in sorted(found, key=lambda e: (abs(e.note.midi - self.note.midi), self.hand.rank(e)))
+            for entries in around
+            for entry in sorted(entries, key=self.hand.rank)
+            if not self.hand.lacking(entry) and entry.fingering != self.fingering
         ]
 
     @cached_property

@@ -5,8 +5,8 @@ from django.shortcuts import render
 from django.views.decorators.http import require_GET
 
 from catalogue.queries import choices_of, hand_named
-from catalogue.views import PART_HEADER
 from overtones import queries
+from studio.middleware import PART_HEADER
 
 
 @require_GET

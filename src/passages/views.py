@@ -16,8 +16,8 @@ from passages.bench import Bench
 from passages.export import musicxml_of
 from passages.forms import ScoreForm, SetUpForm, TempoForm
 from passages.preview import Preview
+from studio.middleware import PART_HEADER
 
-PART_HEADER = "X-Part"
 PASSAGES_A_PAGE = 40
 
 

@@ -1,11 +1,28 @@
-"""Signing in the demo teacher on the loopback address, in demo mode only."""
+"""Signing in the demo teacher on the loopback address, in demo mode only; parts of pages kept apart."""
 
 import ipaddress
 
 from django.conf import settings
 from django.contrib.auth import get_user_model, login
+from django.utils.cache import patch_vary_headers
 
 DEMO_TEACHER = "demo"
+PART_HEADER = "X-Part"
+
+
+class PartsMiddleware:
+    """Tell caches that an address gives a whole page or a part of it.
+
+    Without it a browser that goes back to the page may show the part that it fetched last.
+    """
+
+    def __init__(self, get_response):
+        self.get_response = get_response
+
+    def __call__(self, request):
+        response = self.get_response(request)
+        patch_vary_headers(response, [PART_HEADER])
+        return response
 
 
 class DemoSignInMiddleware:

@@ -18,6 +18,10 @@ VIEWS = {
     "fingerings": "/fingerings/?on=i{owned}",
     "note": "/fingerings/note/?on=i{owned}&note=A6",
     "note without a fingering": "/fingerings/note/?on=bassoon&note=C5&touches=L1",
+    "tried": "/fingerings/note/?on=i{owned}&note=Bb5&touches=octave L1 | R1 R2",
+    "overtones": "/overtones/?on=i{owned}&note=Bb4",
+    "overtones of the bassoon": "/overtones/?on=bassoon&note=A3&touches=L1 L2 L3 | R1 R2",
+    "untried": "/fingerings/near/?on=i{owned}&note=G6",
     "own fingering": "/fingerings/own/?on=i{owned}&note=A6&touches=octave L2",
     "walk": "/fingerings/walk/?on=i{owned}&tonic=Eb&mode=melodic minor",
     "chart": "/fingerings/audit/?on=i{owned}",
@@ -47,6 +51,7 @@ def test_main_views(browser, site, look):
     for name, address in VIEWS.items():
         page.goto(site + address.format(**named))
         page.wait_for_load_state("networkidle")
+        page.evaluate("() => { for (const box of document.querySelectorAll('details')) box.open = true; }")
         page.evaluate(AXE)
         found = page.evaluate("tags => axe.run({runOnly: tags})", TAGS)["violations"]
         said = [f"{v['id']}: {v['nodes'][0]['html'][:120]} ({len(v['nodes'])})" for v in found]
