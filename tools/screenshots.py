@@ -39,6 +39,10 @@ def paste_chart(page):
     page.get_by_role("heading", name="What was found").evaluate("heading => heading.scrollIntoView()")
 
 
+def curve(page):
+    page.get_by_text("Show the curve").click()
+
+
 def keys(*names):
     def press(page):
         for name in names:
@@ -58,6 +62,15 @@ SHOTS = [
     ("fingerings-narrow", f"/fingerings/?on=i{OBOE}", NARROW, "light", None),
     ("note", f"/fingerings/note/?on=i{ALTO}&note=A6", WIDE, "light", None),
     ("note-dark", f"/fingerings/note/?on=i{BASSOON}&note=A3&touches=A!+L1+L2+L3+|+R1+R2", WIDE, "dark", None),
+    (
+        "overtones",
+        f"/overtones/?on=i{ALTO}&note=Bb4&touches=L1+L2+L3+lowBb+|+R1+R2+R3+lowC",
+        WIDE,
+        "light",
+        curve,
+    ),
+    ("overtones-dark", f"/overtones/?on=i{BASSOON}&note=A3&touches=A+L1+L2+L3+|+R1+R2", WIDE, "dark", None),
+    ("untried", f"/fingerings/near/?on=i{CLARINET}&note=Eb6", WIDE, "light", None),
     ("audit", f"/fingerings/audit/?on=i{ALTO}", WIDE, "light", paste_chart),
     ("walk", f"/fingerings/walk/?on=i{OBOE}&tonic=Eb&mode=major&low=Eb4&high=Eb5", WIDE, "light", None),
     ("passages", "/passages/", WIDE, "light", None),

@@ -45,21 +45,25 @@ class Acoustics:
         self._heard, self._setup = heard, setup
 
     @cached_property
-    def offsets(self) -> Mapping[tuple[str, str], Offset]:
-        """What the readings say of the model, by register and use."""
+    def _reads(self) -> Mapping[tuple[str, str], list[tuple[Fingering, Read]]]:
+        """Readings beside what the model said, by register and use."""
         rows = [
             (entry, [c for r in heard.readings if r.setup == self._setup for c in r.cents])
             for entry, heard in self._heard
         ]
         read = [(entry, cents) for entry, cents in rows if cents and not entry.requires & NOT_MODELLED]
         found = self.model.predict([(entry.fingering, entry.note) for entry, _ in read])
-        sorted_: dict[tuple[str, str], list[Read]] = defaultdict(list)
+        sorted_: dict[tuple[str, str], list[tuple[Fingering, Read]]] = defaultdict(list)
         for (entry, cents), prediction in zip(read, found, strict=True):
             if prediction:
-                sorted_[self._key(prediction, entry.note)].append(
-                    Read(entry.note.midi, prediction, read_estimate(cents))
-                )
-        return {key: offset for key, rows in sorted_.items() if (offset := offset_from(rows))}
+                beside = Read(entry.note.midi, prediction, read_estimate(cents))
+                sorted_[self._key(prediction, entry.note)].append((entry.fingering, beside))
+        return dict(sorted_)
+
+    def offset(self, prediction: Prediction, note: Pitch, fingering: Fingering) -> Offset | None:
+        """What readings of other fingerings say of the model there: its own would count twice."""
+        rows = self._reads.get(self._key(prediction, note), ())
+        return offset_from([read for other, read in rows if (other, read.midi) != (fingering, note.midi)])
 
     @cached_property
     def _fitted_to(self) -> set[tuple[int, bytes]]:
@@ -96,7 +100,7 @@ class Acoustics:
         if fitted_to:  # there a fork is no leap into the dark
             prediction = replace(prediction, forked=False)
         trust = trust_in(self._table, self.instrument, prediction, note)
-        offset = self.offsets.get(self._key(prediction, note))
+        offset = self.offset(prediction, note, fingering)
         return tell(prediction, trust, offset, fitted_to=fitted_to)
 
     def _key(self, prediction, note):

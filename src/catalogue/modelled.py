@@ -36,8 +36,12 @@ def pitch_words(told: Told) -> str:
         return ""
     if told.fitted_to and not told.notes_read:
         return f"about {cents_words(told.pitch.value)}, as it was fitted to the chart"
-    by = f", by the readings of {told.notes_read} notes" if told.notes_read else ""
-    return f"about {cents_words(told.pitch.value)}, give or take {told.pitch.spread:.0f}{by}"
+    said = f"about {cents_words(told.pitch.value)}, give or take {told.pitch.spread:.0f}"
+    if told.notes_read:
+        said += f", by the readings of {told.notes_read} notes"
+    if told.left_out is not None:
+        said += f", each of them foretold from the others within {told.left_out:.0f}"
+    return said
 
 
 def readiness(margin: float) -> str:
@@ -76,7 +80,7 @@ def sentences(
         said.append("Modelled pitch: not told; in this register the model has not earned it.")
     if original is not None and original != fingering:
         said += _difference(acoustics, told, original, note)
-    said.append(_cracks(acoustics, told))
+    said.append(_cracks(acoustics, told, fingering))
     return [*said, _tone(acoustics, fingering, note)]
 
 
@@ -103,12 +107,15 @@ def _difference(acoustics, told, original, note):
     return [f"Beside that fingering: {'; '.join(said)}."] if said else []
 
 
-def _cracks(acoustics, told):
+def _cracks(acoustics, told, fingering):
     found = told.prediction
     if found.cracks_to is None:
         return "It is the lowest resonance: nothing lies below for it to crack to."
     rival, _ = nearest_note(acoustics.instrument, found.cracks_to)
-    return f"{readiness(found.margin).capitalize()}; if it cracks, to about written {rival}."
+    rungs = acoustics.model.rungs(fingering)
+    partial = min(rungs, key=lambda rung: abs(math.log(rung.frequency / found.cracks_to))).partial
+    held = readiness(found.margin).capitalize()
+    return f"{held}; if it cracks, to the {ordinal(partial)} partial, about written {rival}."
 
 
 def _tone(acoustics, fingering, note):

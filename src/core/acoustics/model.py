@@ -154,18 +154,18 @@ class Model:
         """Resonances of each fingering in every geometry, from the lowest up."""
         states = self.states(fingerings)
         keys = [row.tobytes() for row in states]
-        new = {key: row for key, row in zip(keys, states, strict=True) if key not in self._known}
-        if len(self._known) + len(new) > KEPT:
-            self._known = {}
-            new = dict(zip(keys, states, strict=True))
+        known = self._known  # other threads may put another in its place meanwhile
+        new = {key: row for key, row in zip(keys, states, strict=True) if key not in known}
+        if len(known) + len(new) > KEPT:
+            known, new = {}, dict(zip(keys, states, strict=True))
         if new:
             rows = np.stack(list(new.values()))
             found = [
                 peaks_of_all(self.frequency, pieces.all(rows[:, order]))
                 for pieces, order in zip(self._pieces, self._order, strict=True)
             ]
-            self._known |= dict(zip(new, zip(*found, strict=True), strict=True))
-        return [self._known[key] for key in keys]
+            known = self._known = known | dict(zip(new, zip(*found, strict=True), strict=True))
+        return [known[key] for key in keys]
 
     def quick_look(self, fingerings: Sequence[Fingering], pitch: Pitch) -> FloatArray:
         """Where the nearest resonance to a written note lies, in cents: in one geometry of each family.
@@ -217,7 +217,7 @@ class Model:
             base=read.plain,
             forked=read.forked,
             margin=median(answer.margin for answer in found),
-            cracks_to=median(rivals) if rivals else None,
+            cracks_to=median_low(rivals) if rivals else None,
             each=tuple(answer.cents if answer else None for answer in answers),
         )
 

@@ -29,6 +29,8 @@ class Told:
         How surely it answers, 0 to 1; None where nothing may be told, or nothing lies below to crack to.
     notes_read : int
         Notes that a player read in this register and use, on which the pitch rests; 0 for none.
+    left_out : float or None
+        What those readings leave when each note in turn is predicted from the others, in cents.
     fitted_to : bool
         Whether the fit was told this note of this fingering: its pitch is the chart's then, and counts
         for nothing beside it.
@@ -39,6 +41,7 @@ class Told:
     pitch: Estimate | None
     speaks: Estimate | None
     notes_read: int = 0
+    left_out: float | None = None
     fitted_to: bool = False
 
     @property
@@ -61,7 +64,9 @@ def tell(
         pitch = Estimate(cents, max(spread, trust.scatter), Basis.MODELLED)
     elif trust.level is Level.PITCH:
         pitch = Estimate(prediction.cents, max(prediction.spread, trust.error), Basis.MODELLED)
-    return Told(prediction, trust.level, pitch, speaks, read.notes if read and pitch else 0, fitted_to)
+    if read is None or pitch is None:
+        return Told(prediction, trust.level, pitch, speaks, fitted_to=fitted_to)
+    return Told(prediction, trust.level, pitch, speaks, read.notes, read.left_out, fitted_to)
 
 
 def speaks_from(margin: float) -> Estimate:
