@@ -13,10 +13,10 @@ import numpy as np
 from catalogue import shipped
 from catalogue.acoustics import NOT_MODELLED
 from catalogue.body_drawing import body
-from catalogue.care import caution_for
 from catalogue.drawings import hands, small_hands
 from catalogue.hand import Hand
 from catalogue.modelled import ordinal, sentences
+from catalogue.one_note import OneNote
 from catalogue.strands import Stumbles, per_hundred, sentence, strands_of, strands_svg
 from core.audit import against_keywork, settled_top
 from core.candidates import ON_PURPOSE
@@ -27,7 +27,7 @@ from core.facility import move_effects, stumble_risk, time_needed_s
 from core.fingering import Fingering, Held, Kind, format_fingering, parse_fingering
 from core.keywork import may_sound, mechanism, unholdable, usual_note
 from core.moves import move_between
-from core.pitch import Pitch, both_names, frequency_hz, spell
+from core.pitch import Pitch, both_names, frequency_hz
 
 # Moves to the notes around are judged as slurred sixteenths at this tempo.
 TEMPO_BPM = 112.0
@@ -78,7 +78,7 @@ def switched_off(use):
     return " ".join(sorted(ALL_SOURCES - use))
 
 
-class NotePage:
+class NotePage(OneNote):
     """One note on the instrument in hand.
 
     Parameters
@@ -127,23 +127,8 @@ class NotePage:
         """The note with its other spelling, where it has one."""
         return " or ".join(both_names(self.note.midi))
 
-    def step(self, semitones):
-        """The address of another note; None beyond the range."""
-        midi = self.note.midi + semitones
-        low, high = self.instrument.written_low.midi, self.instrument.written_high.midi
-        return self.query(note=spell(midi)) if low <= midi <= high else None
-
-    @property
-    def lower(self):
-        return self.step(-1)
-
-    @property
-    def higher(self):
-        return self.step(1)
-
-    @property
-    def caution(self):
-        return caution_for(self.instrument, self.note)
+    def address(self, note):
+        return self.query(note=note)
 
     @property
     def sources(self):
@@ -316,18 +301,6 @@ class NotePage:
     def closely(self):
         """Instrument, note and touches of an address."""
         return self.query(self.touches)
-
-    @property
-    def cues(self):
-        return shipped.voicing().cues_for(self.instrument, self.note)
-
-    @property
-    def checks(self):
-        return shipped.voicing().checks_for(self.instrument)
-
-    @property
-    def voicing_caution(self):
-        return shipped.voicing().caution
 
     @property
     def needs_reason(self):

@@ -8,12 +8,11 @@ from urllib.parse import urlencode
 
 import numpy as np
 
-from catalogue import shipped
-from catalogue.care import caution_for
 from catalogue.drawings import hands, small_hands
 from catalogue.hand import Hand
 from catalogue.modelled import HARDLY_CENTS, LEAST_SPREAD, ordinal, pitch_words, readiness
 from catalogue.note_page import toggled
+from catalogue.one_note import OneNote
 from core.acoustics.model import Use
 from core.acoustics.overtones import LadderRung, ladder, nearest_note, path, same_pitch
 from core.acoustics.stepping import stepping_stones
@@ -22,7 +21,7 @@ from core.catalogue import Entry
 from core.errors import CoreError
 from core.fingering import Fingering, format_fingering, parse_fingering
 from core.passage import Bar, Note, Passage
-from core.pitch import Pitch, spell
+from core.pitch import Pitch
 from overtones.curve import curve_svg
 from overtones.rungs import rung_svg
 from passages.engraving import engrave
@@ -89,7 +88,7 @@ class Stone:
     query: str
 
 
-class OvertonesPage:
+class OvertonesPage(OneNote):
     """Overtones on the instrument in hand.
 
     Parameters
@@ -161,14 +160,14 @@ class OvertonesPage:
 
     def _row(self, rung: LadderRung):
         told = self.hand.acoustics.told(self.fingering, rung.note)
-        pure = "" if rung.from_pure is None or told is None else f"{rung.from_pure:+.0f}".replace("-", "−")
+        pure = "" if rung.from_pure is None else f"{round(rung.from_pure):+d}".replace("-", "−")
         return Row(
             partial=rung.rung.partial,
             note=rung.note,
             told=told,
             drawing=rung_svg(rung, told),
             pitch=pitch_words(told) if told else "",
-            pure=pure if told and told.pitch else "",
+            pure=pure if told and told.pitch and rung.rung.partial > 1 else "",
             readiness=readiness(told.prediction.margin) if told else "",
             favoured=rung.favoured,
             sound=self._sound(self.fingering, rung.note),
@@ -349,40 +348,12 @@ class OvertonesPage:
         return "".join(self.staff.glyphs.values())
 
     @property
-    def cues(self):
-        return shipped.voicing().cues_for(self.instrument, self.note)
-
-    @property
-    def checks(self):
-        return shipped.voicing().checks_for(self.instrument)
-
-    @property
-    def voicing_caution(self):
-        return shipped.voicing().caution
-
-    @property
-    def caution(self):
-        return caution_for(self.instrument, self.note)
-
-    @property
     def vented(self):
         return any(rung.rung.use is Use.VENTED for rung in self.rungs)
 
-    def step(self, semitones):
-        """The address of another note on its own fingering; None beyond the range."""
-        midi = self.note.midi + semitones
-        low, high = self.instrument.written_low.midi, self.instrument.written_high.midi
-        if not low <= midi <= high:
-            return None
-        return "?" + urlencode({"on": self.hand.on, "note": spell(midi).ascii})
-
-    @property
-    def lower(self):
-        return self.step(-1)
-
-    @property
-    def higher(self):
-        return self.step(1)
+    def address(self, note):
+        """The address of another note on its own fingering."""
+        return "?" + urlencode({"on": self.hand.on, "note": note.ascii})
 
 
 def nearest_words(instrument, hertz):

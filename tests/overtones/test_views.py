@@ -146,7 +146,7 @@ def test_the_note_view_says_what_the_model_says(signed_in):
     page = note(signed_in, on="b-flat-clarinet", note="D6", touches="reg T L2 L3 | R1").context["page"]
     said = " ".join(page.modelled)
     assert "Modelled pitch: about" in said
-    assert "if it cracks, to the third partial, about written B" in said
+    assert "if it cracks, to the third partial, about written G5" in said
     changed = note(signed_in, on="b-flat-clarinet", note="D6", touches="reg T L2 L3 sliverEb | R1 Ab")
     said = " ".join(changed.context["page"].modelled)
     assert "Beside that fingering: about" in said

@@ -72,6 +72,8 @@ class Cell:
         Rows of the same register and use that the fit did see.
     top, base : Pitch
         Highest written note that was tried, and highest first register note that it was made of.
+    partial : int
+        Highest partial that was tried.
     """
 
     register: str
@@ -89,6 +91,7 @@ class Cell:
     anchors: int
     top: Pitch
     base: Pitch
+    partial: int
 
 
 def try_out(model: Model, catalogue: Catalogue, rows: Sequence[str]) -> list[Tried]:
@@ -127,6 +130,7 @@ def _cell(
 ) -> Cell:
     errors = np.array([row.error for row in rows])
     top = max((row.entry.note for row in (*seen, *rows)), key=lambda note: note.midi)
+    answered = [row.prediction for row in (*seen, *rows) if row.prediction]
     notes = [row.entry.note for row in rows]
     left = without_own_offset(errors, [note.midi for note in notes])
     beside = [
@@ -152,12 +156,9 @@ def _cell(
         auc_random=area(ranks, [rank(found) for found in random]),
         anchors=len(seen),
         top=top,
-        base=max(filter(None, map(_base, (*seen, *rows))), key=lambda note: note.midi, default=top),
+        base=max((found.base for found in answered), key=lambda note: note.midi, default=top),
+        partial=max((found.partial for found in answered), default=0),
     )
-
-
-def _base(row: Tried) -> Pitch | None:
-    return row.prediction.base if row.prediction else None
 
 
 def without_own_offset(errors: FloatArray, notes: Sequence[int]) -> FloatArray:

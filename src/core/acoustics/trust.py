@@ -1,7 +1,8 @@
 """What a model has earned by its hold-out: the table of results, and what may be shown by it.
 
 Trust reaches as far as it was tried and no farther: nothing is shown above the highest note of a
-register and use that was tried, nor for overtones of fingerings higher than those tried.
+register and use that was tried, for partials beyond those tried, or for overtones of fingerings
+higher than those tried.
 """
 
 from __future__ import annotations
@@ -49,6 +50,8 @@ class Trust:
         Root mean square of the error as it is, and standard deviation of what an offset leaves.
     top, base : Pitch
         Highest note tried, and highest first register note that an overtone was tried on.
+    partial : int
+        Highest partial tried.
     """
 
     level: Level
@@ -56,6 +59,7 @@ class Trust:
     scatter: float = math.inf
     top: Pitch | None = None
     base: Pitch | None = None
+    partial: int = 0
 
 
 NO_TRUST = Trust(Level.NONE)
@@ -86,7 +90,7 @@ def format_table(cells_of: Mapping[str, Iterable[Cell]]) -> str:
             ]
             parts = [
                 f'register = "{cell.register}", use = "{cell.use}"',
-                f'top = "{cell.top.ascii}", base = "{cell.base.ascii}"',
+                f'top = "{cell.top.ascii}", base = "{cell.base.ascii}", partial = {cell.partial}',
                 f'level = "{level_of(cell)}", count = {cell.count}, anchors = {cell.anchors}',
                 *figures,
                 *bounds,
@@ -116,6 +120,7 @@ def _trust(row: Mapping[str, Any]) -> Trust:
         scatter,
         parse_pitch(row["top"]),
         parse_pitch(row["base"]),
+        int(row["partial"]),
     )
 
 
@@ -127,7 +132,7 @@ def trust_in(table: Table, instrument: Instrument, prediction: Prediction, note:
         return NO_TRUST
     top = min(found.top.midi, NO_TRUST_ABOVE[family].midi if family in NO_TRUST_ABOVE else found.top.midi)
     too_high = prediction.use is Use.OVERTONE and prediction.base.midi > found.base.midi
-    if note.midi > top or too_high:
+    if note.midi > top or too_high or prediction.partial > found.partial:
         return NO_TRUST
     forked = prediction.forked and family in NO_CENTS_FORKED
     if found.level is not Level.NONE and (forked or register in NO_CENTS.get(family, ())):

@@ -39,14 +39,15 @@ def cell(**changes):
         "anchors": 4,
         "top": parse_pitch("C5"),
         "base": parse_pitch("C5"),
+        "partial": 5,
     }
     return Cell(**plain | changes)
 
 
-def prediction(*each, use=Use.VENTED, margin=3.0, base="C4", forked=False):
+def prediction(*each, use=Use.VENTED, margin=3.0, base="C4", forked=False, partial=2):
     known = [value for value in each if value is not None]
     middle, spread = float(np.median(known)), float(np.std(known))
-    return Prediction(middle, spread, 2, use, parse_pitch(base), forked, margin, 200.0, each)
+    return Prediction(middle, spread, partial, use, parse_pitch(base), forked, margin, 200.0, each)
 
 
 def row(name, register, use):
@@ -133,6 +134,8 @@ def test_trust_ends_where_nothing_was_tried(alto):
     assert trust_in(table, alto, overtone, parse_pitch("C#5")) is NO_TRUST
     assert trust_in(table, alto, prediction(1.0, use=Use.OVERTONE, base="D4"), parse_pitch("C5")) is NO_TRUST
     assert trust_in(table, alto, prediction(1.0), parse_pitch("C5")) is NO_TRUST  # another use
+    beyond = prediction(1.0, use=Use.OVERTONE, base="Bb3", partial=6)
+    assert trust_in(table, alto, beyond, parse_pitch("C5")) is NO_TRUST
 
 
 @pytest.mark.parametrize(

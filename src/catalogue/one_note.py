@@ -1,0 +1,46 @@
+"""What every page of one written note has: its neighbours, its caution, and how to voice it."""
+
+from catalogue import shipped
+from catalogue.care import caution_for
+from core.instrument import Instrument
+from core.pitch import Pitch, spell
+
+
+class OneNote:
+    """A page of one note; `address` gives the page of another."""
+
+    instrument: Instrument
+    note: Pitch
+
+    def address(self, note: Pitch) -> str:
+        raise NotImplementedError
+
+    def step(self, semitones: int) -> str | None:
+        """The address of another note; None beyond the range."""
+        midi = self.note.midi + semitones
+        low, high = self.instrument.written_low.midi, self.instrument.written_high.midi
+        return self.address(spell(midi)) if low <= midi <= high else None
+
+    @property
+    def lower(self):
+        return self.step(-1)
+
+    @property
+    def higher(self):
+        return self.step(1)
+
+    @property
+    def caution(self):
+        return caution_for(self.instrument, self.note)
+
+    @property
+    def cues(self):
+        return shipped.voicing().cues_for(self.instrument, self.note)
+
+    @property
+    def checks(self):
+        return shipped.voicing().checks_for(self.instrument)
+
+    @property
+    def voicing_caution(self):
+        return shipped.voicing().caution
