@@ -101,7 +101,7 @@ class Acoustics:
             prediction = replace(prediction, forked=False)
         trust = trust_in(self._table, self.instrument, prediction, note)
         offset = self.offset(prediction, note, fingering)
-        return tell(prediction, trust, offset, fitted_to=fitted_to)
+        return tell(prediction, trust, self.instrument.family, offset, fitted_to=fitted_to)
 
     def _key(self, prediction, note):
         return self.instrument.register_of(note).name, prediction.use.value

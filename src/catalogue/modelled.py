@@ -8,7 +8,7 @@ import numpy as np
 from catalogue.acoustics import Acoustics
 from catalogue.strands import cents_words
 from core.acoustics.overtones import nearest_note
-from core.acoustics.told import Told
+from core.acoustics.told import EVEN_DB, Told
 from core.acoustics.trust import Level
 from core.fingering import Fingering
 from core.pitch import Pitch
@@ -17,6 +17,13 @@ from core.pitch import Pitch
 HARDLY_CENTS, HARDLY_DB = 3.0, 1.5
 # What a difference must be reckoned to be off by, at least: geometries agree on more than they know.
 LEAST_SPREAD = 3.0
+# Words for how far a margin lies over even chances, in dB.
+READINESS = (
+    (9.0, "holds well"),
+    (3.0, "holds"),
+    (-6.0, "needs voicing"),
+    (-math.inf, "only by strong voicing"),
+)
 TIMES = {2: "twice", 3: "three times"}
 ORDINALS = ("first", "second", "third", "fourth", "fifth", "sixth", "seventh", "eighth", "ninth", "tenth")
 UNEARNED = (
@@ -44,15 +51,12 @@ def pitch_words(told: Told) -> str:
     return said
 
 
-def readiness(margin: float) -> str:
+def readiness(margin: float, family: str) -> str:
     """A margin as a teacher says it."""
     if math.isinf(margin):
         return "lies lowest: nothing below to crack to"
-    if margin >= 6:
-        return "holds well"
-    if margin >= 0:
-        return "holds"
-    return "needs voicing" if margin >= -9 else "only by strong voicing"
+    over = margin - EVEN_DB[family]
+    return next(words for least, words in READINESS if over >= least)
 
 
 def sentences(
@@ -114,7 +118,7 @@ def _cracks(acoustics, told, fingering):
     rival, _ = nearest_note(acoustics.instrument, found.cracks_to)
     rungs = acoustics.model.rungs(fingering)
     partial = min(rungs, key=lambda rung: abs(math.log(rung.frequency / found.cracks_to))).partial
-    held = readiness(found.margin).capitalize()
+    held = readiness(found.margin, acoustics.instrument.family).capitalize()
     return f"{held}; if it cracks, to the {ordinal(partial)} partial, about written {rival}."
 
 

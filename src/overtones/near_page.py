@@ -75,7 +75,7 @@ class NearPage:
             touches=touches,
             changed=f"From the {near.base.kind.value} {near.base.note}: {move.sentence}",
             pitch=pitch_words(told) if told else "",
-            readiness=readiness(near.prediction.margin) if told else "",
+            readiness=readiness(near.prediction.margin, self.instrument.family) if told else "",
             stumble=per_hundred(near.stumble),
             query="?" + urlencode({"on": self.hand.on, "note": self.note.ascii, "touches": touches}),
         )

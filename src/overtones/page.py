@@ -168,7 +168,7 @@ class OvertonesPage(OneNote):
             drawing=rung_svg(rung, told),
             pitch=pitch_words(told) if told else "",
             pure=pure if told and told.pitch and rung.rung.partial > 1 else "",
-            readiness=readiness(told.prediction.margin) if told else "",
+            readiness=readiness(told.prediction.margin, self.instrument.family) if told else "",
             favoured=rung.favoured,
             sound=self._sound(self.fingering, rung.note),
             query=self.query(note=rung.note),
@@ -226,7 +226,7 @@ class OvertonesPage(OneNote):
                     partial=ordinal(pair.prediction.partial),
                     pitch=pitch_words(told),
                     difference=_beside(told, usual),
-                    readiness=readiness(pair.prediction.margin),
+                    readiness=readiness(pair.prediction.margin, self.instrument.family),
                     sound=self._sound(pair.base.fingering, self.note),
                     query=self.query(touches),
                 )
@@ -262,7 +262,7 @@ class OvertonesPage(OneNote):
                         partial=INTERVALS.get(exercise.partial, f"{ordinal(exercise.partial)} partial"),
                         note=exercise.note,
                         pitch=pitch_words(told),
-                        readiness=readiness(exercise.prediction.margin),
+                        readiness=readiness(exercise.prediction.margin, self.instrument.family),
                         sound=self._sound(exercise.base.fingering, exercise.note),
                         query=self.query(touches, exercise.note),
                     )

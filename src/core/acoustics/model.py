@@ -56,7 +56,8 @@ class Prediction:
     forked : bool
         Whether the hole below the first open one is closed.
     margin : float
-        Height over the strongest lower resonance in dB; infinite for the lowest.
+        Height over the strongest lower resonance in dB; infinite for the lowest. Where a touch is only
+        flicked, at the attack, with it pressed; pitch is that of the steady fingering.
     cracks_to : float or None
         Sounding frequency in Hz of that lower resonance.
     each : tuple of float or None
@@ -195,20 +196,26 @@ class Model:
         list of Prediction or None
             None where fewer than half of the geometries have a resonance within 150 cents.
         """
-        resonances = self.resonances([fingering for fingering, _ in asked])
+        steady = self.resonances([fingering for fingering, _ in asked])
+        attack = self.resonances([_at_the_attack(fingering) for fingering, _ in asked])
         return [
-            self._predicted(fingering, [respond(peaks, self.sounding_hz(pitch)) for peaks in each])
-            for (fingering, pitch), each in zip(asked, resonances, strict=True)
+            self._predicted(
+                fingering, *([respond(peaks, self.sounding_hz(pitch)) for peaks in each] for each in pair)
+            )
+            for (fingering, pitch), *pair in zip(asked, steady, attack, strict=True)
         ]
 
-    def _predicted(self, fingering: Fingering, answers: Sequence[Response | None]) -> Prediction | None:
+    def _predicted(
+        self, fingering: Fingering, answers: Sequence[Response | None], attack: Sequence[Response | None]
+    ) -> Prediction | None:
         found = [answer for answer in answers if answer]
         if 2 * len(found) < len(answers) or not found:
             return None
         place = median_low(answer.partial for answer in found)
         cents = [answer.cents for answer in found]
         read = mechanism(self.instrument, fingering, self._fitted)
-        rivals = [answer.cracks_to for answer in found if answer.cracks_to]
+        begun = [answer for answer in attack if answer] or found
+        rivals = [answer.cracks_to for answer in begun if answer.cracks_to]
         return Prediction(
             cents=median(cents),
             spread=float(np.std(cents)),
@@ -216,7 +223,7 @@ class Model:
             use=self._use(fingering, place),
             base=read.plain,
             forked=read.forked,
-            margin=median(answer.margin for answer in found),
+            margin=median(answer.margin for answer in begun),
             cracks_to=median_low(rivals) if rivals else None,
             each=tuple(answer.cents if answer else None for answer in answers),
         )
@@ -275,3 +282,8 @@ class Model:
     def sounding_hz(self, pitch: Pitch) -> float:
         """Equal-tempered sounding frequency of a written note, in Hz."""
         return frequency_hz(self.instrument.to_sounding.apply(pitch))
+
+
+def _at_the_attack(fingering: Fingering) -> Fingering:
+    """With what is only flicked pressed."""
+    return Fingering(fingering.full | fingering.momentary, fingering.half)

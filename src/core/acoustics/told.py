@@ -12,9 +12,10 @@ from core.evidence import Basis, Estimate, Modelled
 
 # Notes that a player must have read in a register before cents are told that rest on them.
 NOTES_READ = 2
-# From margin to how surely a note speaks: even chances at `EVEN_DB`; lines up with the words that charts
-# use for taught fingerings, whose margins they were set by. A word is no measurement: it keeps its spread.
-EVEN_DB, SLOPE_DB, SPEAKS_SPREAD = -3.0, 5.0, 0.22
+# From margin to how surely a note speaks: even chances at `EVEN_DB`, by family, which lines up with the
+# words that charts use for taught fingerings. A word is no measurement: it keeps its spread.
+EVEN_DB = {"saxophone": -3.0, "clarinet": -3.0, "oboe": -3.0, "bassoon": 7.0}
+SLOPE_DB, SPEAKS_SPREAD = 5.0, 0.22
 
 
 @dataclass(frozen=True)
@@ -51,12 +52,17 @@ class Told:
 
 
 def tell(
-    prediction: Prediction | None, trust: Trust, offset: Offset | None = None, *, fitted_to: bool = False
+    prediction: Prediction | None,
+    trust: Trust,
+    family: str,
+    offset: Offset | None = None,
+    *,
+    fitted_to: bool = False,
 ) -> Told | None:
     """Find what may be told of a prediction; None where nothing may."""
     if prediction is None or trust.level is Level.NONE:
         return None
-    speaks = speaks_from(prediction.margin) if math.isfinite(prediction.margin) else None
+    speaks = speaks_from(prediction.margin, family) if math.isfinite(prediction.margin) else None
     read = offset if offset and offset.notes >= NOTES_READ else None
     pitch = None
     if read and trust.level in (Level.PITCH, Level.READINGS):
@@ -69,12 +75,13 @@ def tell(
     return Told(prediction, trust.level, pitch, speaks, read.notes, read.left_out, fitted_to)
 
 
-def speaks_from(margin: float) -> Estimate:
+def speaks_from(margin: float, family: str) -> Estimate:
     """How surely a note answers, from its margin in dB.
 
     Examples
     --------
-    >>> speaks_from(10).value > speaks_from(-10).value
+    >>> speaks_from(10, "oboe").value > speaks_from(10, "bassoon").value > 0.5
     True
     """
-    return Estimate(1 / (1 + math.exp((EVEN_DB - margin) / SLOPE_DB)), SPEAKS_SPREAD, Basis.MODELLED)
+    value = 1 / (1 + math.exp((EVEN_DB[family] - margin) / SLOPE_DB))
+    return Estimate(value, SPEAKS_SPREAD, Basis.MODELLED)

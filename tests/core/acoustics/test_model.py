@@ -95,6 +95,12 @@ def test_why_a_bassoon_cracks_from_a3_up():
         assert a > b + 2 > c + 4
 
 
+def test_a_flicked_vent_helps_the_attack_and_leaves_the_pitch():
+    plain, flicked, held = (predicted("bassoon", row) for row in ("A3-plain", "A3-flick-A", "A3-held-A"))
+    assert flicked.each == plain.each
+    assert flicked.margin == held.margin > plain.margin + 3
+
+
 def test_a_half_hole_or_lifted_first_finger_lets_the_fifth_partial_of_a_clarinet_hold():
     plain = shipped.model("b-flat-clarinet")
     down, note = parse_fingering("reg T L1 L2 L3 | R1 R2", plain.instrument), parse_pitch("C#6")

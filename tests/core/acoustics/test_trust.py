@@ -157,12 +157,12 @@ def test_no_cents_where_models_fail(name, note, forked, level):
 
 
 def test_nothing_is_told_without_trust():
-    assert tell(None, Trust(Level.PITCH, 5, 5)) is None
-    assert tell(prediction(1.0, 2.0), NO_TRUST) is None
-    told = tell(prediction(1.0, 2.0), Trust(Level.RESPONSE, 5, 5))
+    assert tell(None, Trust(Level.PITCH, 5, 5), "oboe") is None
+    assert tell(prediction(1.0, 2.0), NO_TRUST, "oboe") is None
+    told = tell(prediction(1.0, 2.0), Trust(Level.RESPONSE, 5, 5), "oboe")
     assert told.pitch is None
-    assert told.speaks == speaks_from(3.0)
-    lowest = tell(prediction(1.0, use=Use.FIRST, margin=math.inf), Trust(Level.PITCH, 9, 5))
+    assert told.speaks == speaks_from(3.0, "oboe")
+    lowest = tell(prediction(1.0, use=Use.FIRST, margin=math.inf), Trust(Level.PITCH, 9, 5), "oboe")
     assert lowest.speaks is None
     assert lowest.pitch == Estimate(1.0, 9, Basis.MODELLED)  # never surer than the hold-out was
 
@@ -171,15 +171,15 @@ def test_readings_of_two_notes_make_pitch_told():
     trust = Trust(Level.READINGS, 40.0, 15.0)
     found = prediction(20.0, 60.0)
     one = offset_from([Read(80, prediction(22.0, 58.0), Estimate(-10, 5, Basis.MEASURED, 3))])
-    assert tell(found, trust, one).pitch is None
+    assert tell(found, trust, "oboe", one).pitch is None
     two = offset_from(
         [Read(midi, prediction(22.0, 58.0), Estimate(-10, 5, Basis.MEASURED, 3)) for midi in (80, 82, 84, 86)]
     )
-    told = tell(found, trust, two)
+    told = tell(found, trust, "oboe", two)
     assert told.notes_read == 4
     assert told.pitch.value == pytest.approx(-10, abs=6)
     assert told.pitch.spread >= 15.0
-    assert tell(found, trust).pitch is None
+    assert tell(found, trust, "oboe").pitch is None
 
 
 def test_an_offset_draws_the_families_together():
