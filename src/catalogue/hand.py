@@ -12,6 +12,7 @@ from core.evidence import ALL_SOURCES, NOTHING_MODELLED, Basis, Evidence, Heard,
 from core.faults import Library, make_library, with_evidence
 from core.fingering import Kind
 from core.keywork import missing
+from core.pitch import Pitch
 
 NOTHING_HEARD = Heard()
 
@@ -93,6 +94,11 @@ class Hand:
             -list(Confidence).index(entry.confidence),
             entry.kind is not Kind.STANDARD,
         )
+
+    def plainest(self, note: Pitch) -> Entry | None:
+        """The fingering that is offered first for a written note; None where nothing is at hand."""
+        entries = self.catalogue.by_midi.get(note.midi, ())
+        return min((e for e in entries if not self.lacking(e)), key=self.rank, default=None)
 
     @cached_property
     def head_starts(self) -> Mapping[str, float]:

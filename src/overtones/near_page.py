@@ -51,7 +51,7 @@ class NearPage:
 
     @cached_property
     def rows(self):
-        around = [self._plainest(self.note.midi + step) for step in STEPS_AROUND]
+        around = [self.hand.plainest(spell(self.note.midi + step)) for step in STEPS_AROUND]
         found = near_search(
             self.hand.acoustics.model,
             self.hand.catalogue,
@@ -61,10 +61,6 @@ class NearPage:
             AVAILABLE_S,
         )
         return [self._row(near) for near in found]
-
-    def _plainest(self, midi):
-        entries = [e for e in self.hand.catalogue.by_midi.get(midi, ()) if not self.hand.lacking(e)]
-        return min(entries, key=self.hand.rank, default=None)
 
     def _row(self, near):
         told = self.hand.acoustics.tell(near.prediction, self.note, near.fingering)

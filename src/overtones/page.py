@@ -21,7 +21,7 @@ from core.catalogue import Entry
 from core.errors import CoreError
 from core.fingering import Fingering, format_fingering, parse_fingering
 from core.passage import Bar, Note, Passage
-from core.pitch import Pitch
+from core.pitch import Pitch, spell
 from overtones.curve import curve_svg
 from overtones.rungs import rung_svg
 from passages.engraving import engrave
@@ -122,14 +122,10 @@ class OvertonesPage(OneNote):
             return None
 
     def _usual(self, note) -> Fingering:
-        wanted = [note.midi] if note else range(self.instrument.written_low.midi, 999)
-        for midi in wanted:
-            entries = [e for e in self.hand.catalogue.by_midi.get(midi, ()) if not self.hand.lacking(e)]
-            if entries:
-                return min(entries, key=self.hand.rank).fingering
-            if midi > self.instrument.written_high.midi:
-                break
-        return Fingering()
+        low, high = self.instrument.written_low.midi, self.instrument.written_high.midi
+        notes = [note] if note else map(spell, range(low, high + 1))
+        entry = next(filter(None, map(self.hand.plainest, notes)), None)
+        return entry.fingering if entry else Fingering()
 
     def _first_note(self) -> Pitch:
         known = [entry for entry in self.hand.catalogue.entries if entry.fingering == self.fingering]
@@ -204,9 +200,8 @@ class OvertonesPage(OneNote):
 
     @cached_property
     def normal(self):
-        """The note's plainest fingering at hand that is no partial of a lower one, and what is told of it."""
-        entries = [e for e in self.hand.catalogue.by_midi.get(self.note.midi, ()) if not self.hand.lacking(e)]
-        return min(entries, key=self.hand.rank) if entries else None
+        """The note's plainest fingering at hand."""
+        return self.hand.plainest(self.note)
 
     @cached_property
     def matches(self):

@@ -158,7 +158,7 @@ def _changes(
 
 
 def _likely(model: Model, note: Pitch, changes: list[Change]) -> list[Change]:
-    """Those with a resonance by the note in the first geometry of either family: a quick look."""
+    """Those with a resonance by the note in one geometry of each family: a quick look."""
     cents = model.quick_look([fingering for fingering, _, _ in changes], note)
     best = np.argsort(np.abs(cents))[: 4 * LIMIT]
     return [changes[place] for place in best if abs(cents[place]) <= 1.5 * REACH_CENTS]
