@@ -23,7 +23,7 @@ from core.acoustics.holdout import cells  # noqa: E402
 from core.acoustics.trust import format_table, level_of  # noqa: E402
 
 HEAD = (
-    *("Register", "Resonance", "Seen", "Held out", "Up to", "Off, cents", "Scatter", "Within 35"),
+    *("Register", "Resonance", "Seen", "Held out", "Up to", "Off, cents", "Median", "Scatter", "Within 35"),
     *("After readings", "Random", "Next to", "AUC next to", "AUC random", "Shown"),
 )
 INTRO = """# What the models earned
@@ -49,7 +49,7 @@ def bounds(area):
 def row(cell):
     return (
         *(cell.register, cell.use, str(cell.anchors), str(cell.count), cell.top.ascii),
-        *(whole(cell.bias), whole(cell.scatter)),
+        *(whole(cell.bias), whole(cell.median), whole(cell.scatter)),
         *(percent(getattr(cell, what)) for what in ("within", "within_offset", "random", "neighbours")),
         *(bounds(cell.auc), bounds(cell.auc_random), str(level_of(cell))),
     )

@@ -85,7 +85,7 @@ def test_the_page_tells_what_the_table_says(name):
         ]
         assert fields[-1] == told["level"]
         if told["count"]:
-            assert float(fields[7].rstrip("%")) == pytest.approx(100 * told["within"], abs=1)
+            assert float(fields[8].rstrip("%")) == pytest.approx(100 * told["within"], abs=1)
 
 
 def test_what_may_be_claimed():
