@@ -88,22 +88,24 @@ def sentences(
     return [*said, _tone(acoustics, fingering, note)]
 
 
+def difference_words(told: Told, other: Told) -> str:
+    """How one fingering lies beside another of the same note, in cents; empty where it may not be told."""
+    pairs = zip(told.prediction.each, other.prediction.each, strict=True)
+    differences = [new - old for new, old in pairs if new is not None and old is not None]
+    if not differences or not {told.level, other.level} <= {Level.PITCH, Level.READINGS}:
+        return ""
+    change, spread = median(differences), max(float(np.std(differences)), LEAST_SPREAD)
+    if abs(change) < HARDLY_CENTS:
+        return f"hardly another pitch (± {spread:.0f} cents)"
+    return f"about {abs(change):.0f} ± {spread:.0f} cents {'higher' if change > 0 else 'lower'}"
+
+
 def _difference(acoustics, told, original, note):
     before = acoustics.told(original, note)
     if before is None:
         return []
-    said, now = [], told.prediction
-    pairs = zip(now.each, before.prediction.each, strict=True)
-    differences = [new - old for new, old in pairs if new is not None and old is not None]
-    pitched = {Level.PITCH, Level.READINGS}
-    if differences and told.level in pitched and before.level in pitched:
-        change, spread = median(differences), max(float(np.std(differences)), LEAST_SPREAD)
-        way = "higher" if change > 0 else "lower"
-        said.append(
-            f"about {abs(change):.0f} ± {spread:.0f} cents {way}"
-            if abs(change) >= HARDLY_CENTS
-            else f"hardly another pitch (± {spread:.0f} cents)"
-        )
+    now = told.prediction
+    said = [words] if (words := difference_words(told, before)) else []
     if math.isfinite(now.margin) and math.isfinite(before.prediction.margin):
         gain = now.margin - before.prediction.margin
         if abs(gain) >= HARDLY_DB:

@@ -1,19 +1,22 @@
 """What every page of one written note has: its neighbours, its caution, and how to voice it."""
 
+from abc import ABC, abstractmethod
+
 from catalogue import shipped
 from catalogue.care import caution_for
 from core.instrument import Instrument
 from core.pitch import Pitch, spell
 
 
-class OneNote:
-    """A page of one note; `address` gives the page of another."""
+class OneNote(ABC):
+    """A page of one note."""
 
     instrument: Instrument
     note: Pitch
 
+    @abstractmethod
     def address(self, note: Pitch) -> str:
-        raise NotImplementedError
+        """The address of the page of another note."""
 
     def step(self, semitones: int) -> str | None:
         """The address of another note; None beyond the range."""

@@ -111,24 +111,31 @@ def log_of(owned, entry_id):
     return sorted(judged + taken, key=lambda pair: (pair[1].made, pair[1].pk), reverse=True)
 
 
+def note_in(hand, text, problems):
+    """The written note that an address names; None, with the reason added, where it cannot be had."""
+    text = text.strip()
+    if not text:
+        return None
+    try:
+        note = parse_pitch(text)
+    except PitchError:
+        problems.append(f"“{text[:20]}” is no note. Type one with its octave, like Bb4 or C#6.")
+        return None
+    if hand.instrument.in_range(note):
+        return note
+    span = f"{hand.instrument.written_low} to {hand.instrument.written_high}"
+    problems.append(f"{note} lies outside the written range of this instrument, {span}.")
+    return None
+
+
 def note_page(hand, note, touches, without):
     """The Note view of a note as an address names it; the middle of the range where it names none.
 
     What cannot be read is said in the page's `problems`.
     """
-    model, problems = hand.instrument, []
-    pitch = spell((model.written_low.midi + model.written_high.midi) // 2)
-    if note.strip():
-        try:
-            asked = parse_pitch(note)
-        except PitchError:
-            problems.append(f"“{note.strip()[:20]}” is no note. Type one with its octave, like Bb4 or C#6.")
-        else:
-            if model.in_range(asked):
-                pitch = asked
-            else:
-                span = f"{model.written_low} to {model.written_high}"
-                problems.append(f"{asked} lies outside the written range of this instrument, {span}.")
+    problems = []
+    middle = spell((hand.instrument.written_low.midi + hand.instrument.written_high.midi) // 2)
+    pitch = note_in(hand, note, problems) or middle
     use = ALL_SOURCES - {basis for basis in ALL_SOURCES if basis.value in without.split()}
     return NotePage(hand, pitch, touches[:300], use, problems)
 

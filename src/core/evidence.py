@@ -274,23 +274,22 @@ def combine(sources: Iterable[Estimate], unknown: Estimate) -> Strand:
     if not known:
         return Strand((), unknown)
     if all(source.basis is Basis.MODELLED for source in known):
-        return Strand(known, _held_by(known[0], unknown))
+        return Strand(known, Estimate(*_weighed((*known, unknown)), Basis.MODELLED))
     if len(known) == 1:
         return Strand(known, known[0])
-    weights = [source.spread**-2 for source in known]
-    total = sum(weights)
-    value = sum(w * source.value for w, source in zip(weights, known, strict=True)) / total
+    value, spread = _weighed(known)
     chi2 = sum(((source.value - value) / source.spread) ** 2 for source in known)
     birge = math.sqrt(max(1.0, chi2 / (len(known) - 1)))
     strongest = min(known, key=lambda source: source.spread)
     count = sum(source.count for source in known)
-    return Strand(known, Estimate(value, birge / math.sqrt(total), strongest.basis, count))
+    return Strand(known, Estimate(value, birge * spread, strongest.basis, count))
 
 
-def _held_by(modelled: Estimate, unknown: Estimate) -> Estimate:
-    weights = modelled.spread**-2, unknown.spread**-2
-    value = (weights[0] * modelled.value + weights[1] * unknown.value) / sum(weights)
-    return Estimate(value, sum(weights) ** -0.5, Basis.MODELLED)
+def _weighed(sources: Sequence[Estimate]) -> tuple[float, float]:
+    """Mean by inverse variance, and its spread."""
+    weights = [source.spread**-2 for source in sources]
+    value = sum(w * source.value for w, source in zip(weights, sources, strict=True)) / sum(weights)
+    return value, sum(weights) ** -0.5
 
 
 def evidence(

@@ -3,14 +3,11 @@
 from dataclasses import dataclass
 from fractions import Fraction
 from functools import cached_property
-from statistics import median
 from urllib.parse import urlencode
-
-import numpy as np
 
 from catalogue.drawings import hands, small_hands
 from catalogue.hand import Hand
-from catalogue.modelled import HARDLY_CENTS, LEAST_SPREAD, ordinal, pitch_words, readiness
+from catalogue.modelled import difference_words, ordinal, pitch_words, readiness
 from catalogue.note_page import toggled
 from catalogue.one_note import OneNote
 from core.acoustics.model import Use
@@ -220,7 +217,7 @@ class OvertonesPage(OneNote):
                     drawing=small_hands(pair.base.fingering, self.instrument),
                     partial=ordinal(pair.prediction.partial),
                     pitch=pitch_words(told),
-                    difference=_beside(told, usual),
+                    difference=difference_words(told, usual) if usual else "",
                     readiness=readiness(pair.prediction.margin, self.instrument.family),
                     sound=self._sound(pair.base.fingering, self.note),
                     query=self.query(touches),
@@ -317,7 +314,7 @@ class OvertonesPage(OneNote):
             drawing=small_hands(step.fingering, self.instrument),
             touches=touches,
             said=f"{'add' if pressed else 'let go'} {label}" if step.changed else "start here",
-            sounds=f"about {nearest_words(self.instrument, step.frequency)}",
+            sounds=f"about written {nearest_note(self.instrument, step.frequency)[0]}",
             query=self.query(touches),
         )
 
@@ -349,20 +346,3 @@ class OvertonesPage(OneNote):
     def address(self, note):
         """The address of another note on its own fingering."""
         return "?" + urlencode({"on": self.hand.on, "note": note.ascii})
-
-
-def nearest_words(instrument, hertz):
-    """A sounding frequency as the written note next to it."""
-    return f"written {nearest_note(instrument, hertz)[0]}"
-
-
-def _beside(told: Told, usual: Told | None) -> str:
-    """How a match lies beside the normal fingering, in cents; empty where it may not be told."""
-    if usual is None or told.pitch is None or usual.pitch is None:
-        return ""
-    pairs = zip(told.prediction.each, usual.prediction.each, strict=True)
-    differences = [a - b for a, b in pairs if a is not None and b is not None]
-    change, spread = median(differences), max(float(np.std(differences)), LEAST_SPREAD)
-    if abs(change) < HARDLY_CENTS:
-        return f"the same pitch, give or take {spread:.0f}"
-    return f"{abs(change):.0f} ± {spread:.0f} cents {'higher' if change > 0 else 'lower'}"

@@ -2,48 +2,29 @@
 
 import numpy as np
 
+from catalogue.queries import note_in
 from core.acoustics.sound import tone, wav
-from core.errors import CoreError, PitchError
+from core.errors import CoreError
 from core.fingering import parse_fingering
-from core.pitch import parse_pitch
 from overtones.near_page import NearPage
 from overtones.page import TOUCHES_LIMIT, OvertonesPage
-
-NOTE_LIMIT = 20
-
-
-def _note(hand, asked, problems):
-    """The written note of an address; None where there is none, or none that can be read."""
-    text = asked.get("note", "").strip()
-    if not text:
-        return None
-    try:
-        note = parse_pitch(text)
-    except PitchError:
-        problems.append(f"“{text[:NOTE_LIMIT]}” is no note. Type one with its octave, like Bb4 or C#6.")
-        return None
-    if hand.instrument.in_range(note):
-        return note
-    span = f"{hand.instrument.written_low} to {hand.instrument.written_high}"
-    problems.append(f"{note} lies outside the written range of this instrument, {span}.")
-    return None
 
 
 def overtones_page(hand, asked):
     problems = []
-    note = _note(hand, asked, problems)
+    note = note_in(hand, asked.get("note", ""), problems)
     return OvertonesPage(hand, note, asked.get("touches", ""), asked.get("from", ""), problems)
 
 
 def near_page(hand, asked):
     problems = []
-    return NearPage(hand, _note(hand, asked, problems), problems)
+    return NearPage(hand, note_in(hand, asked.get("note", ""), problems), problems)
 
 
 def simulated_tone(hand, asked):
     """A WAV file of a note on a fingering as the model has it, and what is wrong with the question."""
     problems = []
-    note = _note(hand, asked, problems)
+    note = note_in(hand, asked.get("note", ""), problems)
     try:
         fingering = parse_fingering(asked.get("touches", "")[:TOUCHES_LIMIT], hand.instrument)
     except CoreError as error:

@@ -8,7 +8,7 @@ from __future__ import annotations
 import json
 import tomllib
 from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
-from dataclasses import asdict, dataclass, replace
+from dataclasses import asdict, dataclass
 from typing import Any
 
 import numpy as np
@@ -223,8 +223,3 @@ def hole_states(
         half = read.half_holes
         row[:] = tube.state([*read.open_holes, *(v for v in read.open_vents if v not in half)], half)
     return rows
-
-
-def widened(geometry: Geometry, **changes: Any) -> Geometry:
-    """The geometry with other values."""
-    return replace(geometry, **changes)

@@ -93,8 +93,9 @@ def near_search(
         for change, prediction, stumble in zip(likely, found, stumbles, strict=True)
         if prediction and abs(prediction.cents) <= REACH_CENTS and not _leaks(model, change[0], prediction)
     ]
+    unchanged = model.predict([(base.fingering, note) for base in bases])
     plain: dict[tuple[str, tuple[str, ...]], Prediction | None] = {
-        (base.id, ()): model.predict([(base.fingering, note)])[0] for base in bases
+        (base.id, ()): prediction for base, prediction in zip(bases, unchanged, strict=True)
     }
     plain |= {(row.base.id, row.changed): row.prediction for row in rows}
     rows = [row for row in rows if not _adds_nothing(row, plain)]
