@@ -19,7 +19,7 @@ from core.acoustics.tonehole import Hole
 from core.errors import AcousticsError
 from core.fingering import Fingering
 from core.instrument import Instrument
-from core.keywork import mechanism
+from core.keywork import Mechanism, mechanism
 
 MM = 1e-3
 # Between a mouthpiece and a bore of another width.
@@ -217,9 +217,12 @@ def hole_states(
     -------
     np.ndarray [shape=(n_fingerings, n_holes)]
     """
-    rows = np.zeros((len(fingerings), len(tube.holes)), dtype=np.uint8)
-    for row, fingering in zip(rows, fingerings, strict=True):
-        read = mechanism(instrument, fingering, fitted)
-        half = read.half_holes
-        row[:] = tube.state([*read.open_holes, *(v for v in read.open_vents if v not in half)], half)
+    return standing(tube, [mechanism(instrument, fingering, fitted) for fingering in fingerings])
+
+
+def standing(tube: Tube, reads: Sequence[Mechanism]) -> StateArray:
+    """State of every hole under each reading of the keywork: shape (n_reads, n_holes)."""
+    rows = np.zeros((len(reads), len(tube.holes)), dtype=np.uint8)
+    for row, read in zip(rows, reads, strict=True):
+        row[:] = tube.state({*read.open_holes, *read.open_vents} - set(read.half_holes), read.half_holes)
     return rows

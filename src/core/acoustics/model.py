@@ -15,13 +15,13 @@ from statistics import median, median_low
 import numpy as np
 
 from core.acoustics.bore import ComplexArray, FloatArray
-from core.acoustics.geometry import Geometry, hole_states
+from core.acoustics.geometry import Geometry, standing
 from core.acoustics.impedance import Pieces, StateArray, Tube
 from core.acoustics.peaks import Peak, frequencies, peaks_of_all
 from core.acoustics.response import CENTS, Response, cutoff_of, respond, support
 from core.fingering import Fingering
 from core.instrument import Instrument
-from core.keywork import mechanism
+from core.keywork import Mechanism, mechanism
 from core.pitch import Pitch, frequency_hz
 
 # The curve reaches from this share of the lowest note to this multiple of the highest, but to this many Hz.
@@ -117,6 +117,16 @@ class Model:
         self._fitted = fitted
         self._names = tuple(hole.name for hole in instrument.holes)
         self._known: dict[bytes, tuple[list[Peak], ...]] = {}
+        self._reads: dict[Fingering, Mechanism] = {}
+
+    def read(self, fingering: Fingering) -> Mechanism:
+        """What the keywork says of a fingering, kept for the next time."""
+        found = self._reads.get(fingering)
+        if found is None:
+            if len(self._reads) >= KEPT:
+                self._reads = {}
+            found = self._reads[fingering] = mechanism(self.instrument, fingering, self._fitted)
+        return found
 
     @cached_property
     def frequency(self) -> FloatArray:
@@ -142,7 +152,7 @@ class Model:
 
     def states(self, fingerings: Sequence[Fingering]) -> StateArray:
         """State of every hole, in the order of the keywork: shape (n_fingerings, n_holes)."""
-        rows = hole_states(self.tubes[0], self.instrument, fingerings, self._fitted)
+        rows = standing(self.tubes[0], [self.read(fingering) for fingering in fingerings])
         return rows[:, np.argsort(self._order[0])]
 
     def curves(self, fingering: Fingering) -> ComplexArray:
@@ -213,7 +223,7 @@ class Model:
             return None
         place = median_low(answer.partial for answer in found)
         cents = [answer.cents for answer in found]
-        read = mechanism(self.instrument, fingering, self._fitted)
+        read = self.read(fingering)
         begun = [answer for answer in attack if answer] or found
         rivals = [answer.cracks_to for answer in begun if answer.cracks_to]
         return Prediction(
@@ -260,7 +270,7 @@ class Model:
             Only multiples below the cutoff of the open holes; empty where nothing is known.
         """
         sounding = self.sounding_hz(pitch)
-        row = mechanism(self.instrument, fingering, self._fitted).open_holes
+        row = self.read(fingering).open_holes
         together = zip(self.tubes, self.geometries, strict=True)
         cutoffs = [cutoff_of(tube, row, geometry.air) for tube, geometry in together]
         known = [cutoff for cutoff in cutoffs if cutoff]
@@ -276,7 +286,7 @@ class Model:
     def _use(self, fingering: Fingering, place: int) -> Use:
         if place == 1:
             return Use.FIRST
-        read = mechanism(self.instrument, fingering, self._fitted)
+        read = self.read(fingering)
         return Use.VENTED if read.open_vents or read.tube != read.plain else Use.OVERTONE
 
     def sounding_hz(self, pitch: Pitch) -> float:
