@@ -5,6 +5,7 @@ export DJANGO_SETTINGS_MODULE = config.settings
 export PYTHONPATH = src
 PORT ?= 8000
 BENCH_ARGS ?=
+WORKERS ?= 2
 ARGS ?=
 
 .PHONY: demo test checks bench coverage fit holdout fix static screenshots clean
@@ -13,12 +14,10 @@ demo: .venv/app.stamp
 	$(PY) tools/demo.py --port $(PORT)
 
 test: checks
-	@mkdir -p var
-	$(PY) -m pytest
+	$(PY) -m pytest --numprocesses=$(WORKERS) $(ARGS)
 
 checks: .venv/test.stamp
 	@tools/need_chromium.sh
-	@mkdir -p var
 	.venv/bin/ruff format --check .
 	.venv/bin/ruff check .
 	.venv/bin/mypy

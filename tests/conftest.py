@@ -11,6 +11,18 @@ settings.load_profile("fair")
 
 
 @pytest.fixture(scope="session")
+def django_db_modify_db_settings(tmp_path_factory):
+    """A database of its own for every run and worker, so that none disturbs another.
+
+    A file, so that every thread of the browser tests' server has a connection of its own.
+    """
+    from django.db import connections
+
+    name = tmp_path_factory.mktemp("database") / "test.sqlite3"
+    connections["default"].settings_dict["TEST"]["NAME"] = str(name)
+
+
+@pytest.fixture(scope="session")
 def alto():
     from catalogue import shipped
 

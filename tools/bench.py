@@ -22,13 +22,13 @@ import numpy as np  # noqa: E402
 from catalogue import shipped  # noqa: E402
 from core.acoustics.impedance import Pieces  # noqa: E402
 from core.acoustics.states import every_state  # noqa: E402
-from core.candidates import offers  # noqa: E402
-from core.fingering import Fingering  # noqa: E402
-from core.notation.musicxml_writer import write_musicxml  # noqa: E402
-from core.notation.reading import read_score  # noqa: E402
-from core.passage import sounding_events  # noqa: E402
-from core.pitch import spell  # noqa: E402
-from core.route import best_route, best_routes, make_problem  # noqa: E402
+from core.instruments.fingering import Fingering  # noqa: E402
+from core.music.notation.formats import read_score  # noqa: E402
+from core.music.notation.musicxml_writer import write_musicxml  # noqa: E402
+from core.music.passage import sounding_events  # noqa: E402
+from core.music.pitch import spell  # noqa: E402
+from core.routes.candidates import offers  # noqa: E402
+from core.routes.route import best_route, best_routes, make_problem  # noqa: E402
 
 COST_TOLERANCE = 1e-9
 IMPEDANCE_TOLERANCE = 1e-9  # relative

@@ -11,9 +11,9 @@ sys.path.insert(0, str(ROOT / "src"))
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "config.settings")
 
 from catalogue import shipped  # noqa: E402
-from core.catalogue import Confidence  # noqa: E402
-from core.fingering import Kind  # noqa: E402
-from core.pitch import spell  # noqa: E402
+from core.charts.catalogue import Confidence  # noqa: E402
+from core.instruments.fingering import Kind  # noqa: E402
+from core.music.pitch import spell  # noqa: E402
 from studio.shipped import INSTRUMENTS  # noqa: E402
 
 PAGE = ROOT / "docs" / "coverage.md"

@@ -21,8 +21,8 @@ from django.conf import settings  # noqa: E402
 from catalogue import shipped  # noqa: E402
 from core.acoustics.fit import Anchor, draws, fit  # noqa: E402
 from core.acoustics.geometry import format_ensemble  # noqa: E402
-from core.evidence import pitch_estimate  # noqa: E402
-from core.pitch import frequency_hz  # noqa: E402
+from core.evidence.sources import pitch_estimate  # noqa: E402
+from core.music.pitch import frequency_hz  # noqa: E402
 
 SEED, OF_EACH_FAMILY = 20261125, 4
 

@@ -7,14 +7,14 @@ from functools import cached_property
 
 from catalogue import shipped
 from core.acoustics.model import Model, Prediction
-from core.acoustics.offset import Offset, Read, offset_from
-from core.acoustics.told import Told, tell
 from core.acoustics.trust import trust_in
-from core.catalogue import Entry
-from core.evidence import NOTHING_MODELLED, Heard, Modelled, read_estimate
-from core.fingering import Fingering
-from core.instrument import Instrument
-from core.pitch import Pitch
+from core.charts.catalogue import Entry
+from core.evidence.modelled import Told, tell
+from core.evidence.offset import Offset, Read, offset_from
+from core.evidence.sources import NOTHING_MODELLED, Heard, Modelled, read_estimate
+from core.instruments.fingering import Fingering
+from core.instruments.instrument import Instrument
+from core.music.pitch import Pitch
 
 # What the keywork of the data does not show: which vent a fully automatic octave opens.
 NOT_MODELLED = frozenset({"fullAutomatic"})

@@ -7,9 +7,9 @@ their own below, the back of the instrument.
 from html import escape
 
 from catalogue.drawings import describe
-from core.fingering import Fingering, Held
-from core.instrument import Instrument
-from core.moves import STACK_DIGITS
+from core.instruments.fingering import Fingering, Held
+from core.instruments.instrument import Instrument
+from core.instruments.moves import STACK_DIGITS
 
 WIDTH, LEFT, RIGHT = 440.0, 22.0, 432.0
 MIDDLE, ACROSS, BACK, HEIGHT = 78.0, 31.0, 172.0, 206.0

@@ -1,7 +1,7 @@
 """The usual caution where high notes are chosen and planned; it defers to teachers and physicians."""
 
-from core.instrument import Instrument
-from core.pitch import Pitch
+from core.instruments.instrument import Instrument
+from core.music.pitch import Pitch
 
 # Above this written semitone notes are loud at close range and ask much of the lip.
 HIGH_ABOVE = {"saxophone": 89, "clarinet": 84, "oboe": 84, "bassoon": 67}

@@ -1,6 +1,6 @@
 """Charts as files to take away: the whole chart, the teacher's own fingerings, a template to fill in."""
 
-from core.chart_format import template_csv, write_csv, write_json
+from core.charts.chart_format import template_csv, write_csv, write_json
 
 CHARTS = {"csv": "text/csv; charset=utf-8", "json": "application/json"}
 

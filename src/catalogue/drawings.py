@@ -8,9 +8,9 @@ thumbs, palms, sides and little fingers square.
 
 from html import escape
 
-from core.fingering import Fingering, Held, format_fingering
-from core.instrument import HANDS, Finger, Instrument, Touch
-from core.moves import STACK_DIGITS
+from core.instruments.fingering import Fingering, Held, format_fingering
+from core.instruments.instrument import HANDS, Finger, Instrument, Touch
+from core.instruments.moves import STACK_DIGITS
 
 # The compact form, in its own units.
 PITCH_X, PITCH_Y, HAND_GAP, MARGIN = 8.8, 9.4, 7.0, 1.0

@@ -3,10 +3,10 @@
 from django import forms
 
 from catalogue.models import JudgementMade, OwnFingering
-from core.chart_format import CHART_BYTES_LIMIT
+from core.charts.chart_format import CHART_BYTES_LIMIT
 from core.errors import CoreError
-from core.pitch import parse_pitch
-from core.scale import MODES, TONICS
+from core.music.pitch import parse_pitch
+from core.music.scale import MODES, TONICS
 from studio.services import refuse
 
 

@@ -6,13 +6,13 @@ from functools import cached_property, lru_cache
 
 from catalogue import shipped
 from catalogue.acoustics import Acoustics
-from core.candidates import OF_SCHOOL, ON_PURPOSE, PREFERRED
-from core.catalogue import Catalogue, Confidence, Entry
-from core.evidence import ALL_SOURCES, NOTHING_MODELLED, Basis, Evidence, Heard, evidence
-from core.faults import Library, make_library, with_evidence
-from core.fingering import Kind
-from core.keywork import missing
-from core.pitch import Pitch
+from core.charts.catalogue import Catalogue, Confidence, Entry
+from core.evidence.sources import ALL_SOURCES, NOTHING_MODELLED, Basis, Evidence, Heard, evidence
+from core.instruments.fingering import Kind
+from core.instruments.keywork import missing
+from core.music.pitch import Pitch
+from core.routes.candidates import OF_SCHOOL, ON_PURPOSE, PREFERRED
+from core.routes.faults import Library, make_library, with_evidence
 
 NOTHING_HEARD = Heard()
 
@@ -35,7 +35,7 @@ class Hand:
     preferred : frozenset of str
         Ids of the entries preferred on this instrument.
     school : str
-        Teaching position followed on it, one of `core.catalogue.POSITIONS`; empty for none.
+        Teaching position followed on it, one of `core.charts.catalogue.POSITIONS`; empty for none.
     owned : int or None
         Key of the student's instrument; None for a model without an instrument in hand.
     """

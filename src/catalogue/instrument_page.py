@@ -4,9 +4,9 @@ from html import escape
 
 from catalogue.hand import Hand
 from catalogue.strands import cents_words
-from core.evidence import Basis
-from core.fingering import format_fingering
-from core.pitch import spell
+from core.evidence.sources import Basis
+from core.instruments.fingering import format_fingering
+from core.music.pitch import spell
 
 WIDTH, HEIGHT, LEFT, RIGHT = 900.0, 260.0, 60.0, 890.0
 TOP, BOTTOM = 16.0, 226.0

@@ -9,10 +9,10 @@ from catalogue import shipped
 from catalogue.drawings import small_hands
 from catalogue.hand import Hand
 from catalogue.strands import sentence, strands_of
-from core.catalogue import Confidence, Entry
+from core.charts.catalogue import Confidence, Entry
 from core.errors import PitchError
-from core.fingering import Kind, format_fingering
-from core.pitch import both_names, parse_pitch, spell
+from core.instruments.fingering import Kind, format_fingering
+from core.music.pitch import both_names, parse_pitch, spell
 
 OCTAVE = 12
 

@@ -7,11 +7,11 @@ import numpy as np
 
 from catalogue.acoustics import Acoustics
 from catalogue.strands import cents_words
-from core.acoustics.overtones import nearest_note
-from core.acoustics.told import EVEN_DB, Told
 from core.acoustics.trust import Level
-from core.fingering import Fingering
-from core.pitch import Pitch
+from core.evidence.modelled import EVEN_DB, Told
+from core.instruments.fingering import Fingering
+from core.music.pitch import Pitch
+from core.overtones.ladder import nearest_note
 
 # Differences smaller than this are none worth a word: cents, and decibels of margin.
 HARDLY_CENTS, HARDLY_DB = 3.0, 1.5

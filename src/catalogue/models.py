@@ -6,9 +6,9 @@ The shipped chart is never altered: an entry is named by its id, an own one by `
 from django.conf import settings
 from django.db import models
 
-from core.catalogue import Confidence, Speaks, Tone
-from core.evidence import Hands, Tuning
-from core.fingering import Kind
+from core.charts.catalogue import Confidence, Speaks, Tone
+from core.evidence.sources import Hands, Tuning
+from core.instruments.fingering import Kind
 from studio.models import OwnedInstrument
 from studio.shipped import INSTRUMENTS
 
@@ -71,7 +71,7 @@ class OfFingering(models.Model):
 
 
 class JudgementMade(OfFingering):
-    """A teacher's rating in four strands, in the words of `core.evidence`; empty is not judged."""
+    """A teacher's rating in four strands, in the words of `core.evidence.sources`; empty is not judged."""
 
     setup = models.PositiveIntegerField()
     pitch = models.CharField(max_length=20, choices=_choices(Tuning), blank=True)

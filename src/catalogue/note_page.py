@@ -18,16 +18,16 @@ from catalogue.hand import Hand
 from catalogue.modelled import ordinal, sentences
 from catalogue.one_note import OneNote
 from catalogue.strands import Stumbles, per_hundred, sentence, strands_of, strands_svg
-from core.audit import against_keywork, settled_top
-from core.candidates import ON_PURPOSE
-from core.catalogue import Entry, Speaks, Tone
+from core.charts.audit import against_keywork, settled_top
+from core.charts.catalogue import Entry, Speaks, Tone
 from core.errors import CoreError
-from core.evidence import ALL_SOURCES, Basis, Hands, Tuning
-from core.facility import move_effects, stumble_risk, time_needed_s
-from core.fingering import Fingering, Held, Kind, format_fingering, parse_fingering
-from core.keywork import may_sound, mechanism, unholdable, usual_note
-from core.moves import move_between
-from core.pitch import Pitch, both_names, frequency_hz
+from core.evidence.sources import ALL_SOURCES, Basis, Hands, Tuning
+from core.instruments.fingering import Fingering, Held, Kind, format_fingering, parse_fingering
+from core.instruments.keywork import may_sound, mechanism, unholdable, usual_note
+from core.instruments.moves import move_between
+from core.music.pitch import Pitch, both_names, frequency_hz
+from core.routes.candidates import ON_PURPOSE
+from core.routes.facility import move_effects, stumble_risk, time_needed_s
 
 # Moves to the notes around are judged as slurred sixteenths at this tempo.
 TEMPO_BPM = 112.0
@@ -84,7 +84,7 @@ class NotePage(OneNote):
     Parameters
     ----------
     touches : str
-        The fingering looked at, in the notation of `core.fingering`; the first candidate if empty.
+        The fingering looked at, as `core.instruments.fingering` writes it; the first candidate if empty.
     use : collection of Basis
         Kinds of evidence that count.
     problems : sequence of str

@@ -4,8 +4,8 @@ from abc import ABC, abstractmethod
 
 from catalogue import shipped
 from catalogue.care import caution_for
-from core.instrument import Instrument
-from core.pitch import Pitch, spell
+from core.instruments.instrument import Instrument
+from core.music.pitch import Pitch, spell
 
 
 class OneNote(ABC):

@@ -9,12 +9,12 @@ from catalogue.hand import Hand
 from catalogue.models import HiddenFingering, JudgementMade, OwnFingering, Preference, ReadingsTaken
 from catalogue.note_page import NotePage
 from catalogue.walk_page import WalkPage
-from core.audit import entry_of
-from core.catalogue import Speaks, Tone
+from core.charts.audit import entry_of
+from core.charts.catalogue import Speaks, Tone
 from core.errors import CoreError, PitchError
-from core.evidence import ALL_SOURCES, Hands, Heard, Judgement, Readings, Tuning
-from core.fingering import parse_fingering
-from core.pitch import parse_pitch, spell
+from core.evidence.sources import ALL_SOURCES, Hands, Heard, Judgement, Readings, Tuning
+from core.instruments.fingering import parse_fingering
+from core.music.pitch import parse_pitch, spell
 from studio.queries import instrument_of, instruments_of
 from studio.services import sentence
 from studio.shipped import INSTRUMENTS

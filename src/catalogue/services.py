@@ -12,14 +12,14 @@ from catalogue.models import (
     ReadingsTaken,
 )
 from catalogue.queries import hand_of_model
-from core.audit import Finding, against_keywork, audit_chart, entry_of
-from core.catalogue import Entry
-from core.chart_format import read_chart, read_touches
+from core.charts.audit import Finding, against_keywork, audit_chart, entry_of
+from core.charts.catalogue import Entry
+from core.charts.chart_format import read_chart, read_touches
 from core.errors import CoreError
-from core.evidence import parse_readings
-from core.fingering import format_fingering
-from core.keywork import unholdable
-from core.pitch import parse_pitch
+from core.evidence.sources import parse_readings
+from core.instruments.fingering import format_fingering
+from core.instruments.keywork import unholdable
+from core.music.pitch import parse_pitch
 from studio.services import refuse
 
 OWN_LIMIT = 2_000

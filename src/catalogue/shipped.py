@@ -8,9 +8,9 @@ from django.conf import settings
 from core.acoustics.geometry import Geometry, Plan, parse_ensemble, parse_plan
 from core.acoustics.model import Model
 from core.acoustics.trust import Table, parse_table
-from core.catalogue import Catalogue, parse_catalogue
-from core.faults import Library, make_library
-from core.voicing import Guide, parse_guide
+from core.charts.catalogue import Catalogue, parse_catalogue
+from core.overtones.voicing import Guide, parse_guide
+from core.routes.faults import Library, make_library
 from studio.shipped import INSTRUMENTS, instrument
 
 __all__ = ["INSTRUMENTS", "instrument"]  # passed on from the studio

@@ -9,8 +9,8 @@ broad bar is what the sources come to together.
 from dataclasses import dataclass
 from html import escape
 
-from core.catalogue import Entry, Speaks, Tone
-from core.evidence import (
+from core.charts.catalogue import Entry, Speaks, Tone
+from core.evidence.sources import (
     HANDS_VALUE,
     SPEAKS_VALUE,
     TONE_VALUE,
@@ -19,7 +19,7 @@ from core.evidence import (
     Evidence,
     nearest_word,
 )
-from core.evidence import Strand as Sources
+from core.evidence.sources import Strand as Sources
 
 WIDTH, ROW, LEFT, RIGHT = 166.0, 22.0, 56.0, 159.0
 CENTS_SHOWN = 50.0

@@ -5,13 +5,13 @@ from fractions import Fraction
 
 from catalogue.drawings import small_hands
 from catalogue.hand import Hand
-from core.candidates import offers
-from core.fingering import format_fingering
-from core.moves import move_between
-from core.passage import Bar, Note, Passage, sounding_events
-from core.pitch import Pitch
-from core.route import best_route, make_problem
-from core.scale import scale
+from core.instruments.fingering import format_fingering
+from core.instruments.moves import move_between
+from core.music.passage import Bar, Note, Passage, sounding_events
+from core.music.pitch import Pitch
+from core.music.scale import scale
+from core.routes.candidates import offers
+from core.routes.route import best_route, make_problem
 
 # Slow enough to be walked; the hands still count.
 WALK_BPM = 72.0

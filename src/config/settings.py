@@ -82,8 +82,6 @@ DATABASES = {
     "default": {
         "ENGINE": "django.db.backends.sqlite3",
         "NAME": VAR / "fair-reach.sqlite3",
-        # A file, so that every thread of the browser tests' server has a connection of its own.
-        "TEST": {"NAME": VAR / "test.sqlite3"},
         # All three together: write-ahead log, locks taken at the start, and patience.
         "OPTIONS": {
             "timeout": 20,
@@ -137,7 +135,7 @@ if DEPLOY:
     SECURE_HSTS_INCLUDE_SUBDOMAINS = SECURE_HSTS_PRELOAD = True
     SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https")
 
-# A score may have 5 MB (core.notation.reading); a little room for the rest of the form.
+# A score may have 5 MB (core.music.notation.formats); a little room for the rest of the form.
 DATA_UPLOAD_MAX_MEMORY_SIZE = 6_000_000
 FILE_UPLOAD_MAX_MEMORY_SIZE = 6_000_000
 DATA_UPLOAD_MAX_NUMBER_FIELDS = 100

@@ -3,8 +3,8 @@
 import numpy as np
 
 from core.acoustics.model import Model
-from core.acoustics.overtones import LadderRung
-from core.fingering import Fingering
+from core.instruments.fingering import Fingering
+from core.overtones.ladder import LadderRung
 
 WIDTH, HEIGHT = 520.0, 240.0
 LEFT, RIGHT, TOP, BOTTOM = 46.0, 510.0, 22.0, 200.0

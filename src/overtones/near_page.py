@@ -10,10 +10,10 @@ from catalogue.hand import Hand
 from catalogue.modelled import pitch_words, readiness
 from catalogue.note_page import AVAILABLE_S, STEPS_AROUND, TEMPO_BPM
 from catalogue.strands import per_hundred
-from core.acoustics.near import near_search
-from core.fingering import format_fingering
-from core.moves import move_between
-from core.pitch import Pitch, spell
+from core.instruments.fingering import format_fingering
+from core.instruments.moves import move_between
+from core.music.pitch import Pitch, spell
+from core.overtones.near_search import near_search
 
 
 @dataclass(frozen=True)

@@ -11,14 +11,14 @@ from catalogue.modelled import difference_words, ordinal, pitch_words, readiness
 from catalogue.note_page import toggled
 from catalogue.one_note import OneNote
 from core.acoustics.model import Use
-from core.acoustics.overtones import LadderRung, ladder, nearest_note, path, same_pitch
-from core.acoustics.stepping import stepping_stones
-from core.acoustics.told import Told
-from core.catalogue import Entry
+from core.charts.catalogue import Entry
 from core.errors import CoreError
-from core.fingering import Fingering, format_fingering, parse_fingering
-from core.passage import Bar, Note, Passage
-from core.pitch import Pitch, spell
+from core.evidence.modelled import Told
+from core.instruments.fingering import Fingering, format_fingering, parse_fingering
+from core.music.passage import Bar, Note, Passage
+from core.music.pitch import Pitch, spell
+from core.overtones.ladder import LadderRung, ladder, nearest_note, path, same_pitch
+from core.overtones.stepping_stones import stepping_stones
 from overtones.curve import curve_svg
 from overtones.rungs import rung_svg
 from passages.engraving import engrave

@@ -3,9 +3,9 @@
 import numpy as np
 
 from catalogue.queries import note_in
-from core.acoustics.sound import tone, wav
 from core.errors import CoreError
-from core.fingering import parse_fingering
+from core.instruments.fingering import parse_fingering
+from core.overtones.sound import tone, wav
 from overtones.near_page import NearPage
 from overtones.page import TOUCHES_LIMIT, OvertonesPage
 

@@ -3,8 +3,8 @@
 import math
 
 from catalogue.strands import CENTS_SHOWN
-from core.acoustics.overtones import LadderRung
-from core.acoustics.told import Told
+from core.evidence.modelled import Told
+from core.overtones.ladder import LadderRung
 
 WIDTH, HEIGHT, LEFT, RIGHT, MIDDLE = 200.0, 26.0, 6.0, 194.0, 13.0
 

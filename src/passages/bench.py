@@ -6,10 +6,10 @@ from itertools import pairwise
 from urllib.parse import urlencode
 
 from catalogue.drawings import compact_size, hands, home_x, symbol
-from core.evidence import Basis
-from core.faults import STRANDS
-from core.fingering import Fingering
-from core.moves import move_between
+from core.evidence.sources import Basis
+from core.instruments.fingering import Fingering
+from core.instruments.moves import move_between
+from core.routes.faults import STRANDS
 from passages.engraving import engrave
 from passages.inspector import inspect
 from passages.score_svg import LinkMark, Slot, drawing_svg, link_svg, slot_svg

@@ -13,9 +13,9 @@ from xml.etree import ElementTree as ET
 
 import verovio
 
-from core.notation.musicxml_writer import write_musicxml
-from core.passage import Passage
-from core.pitch import Interval
+from core.music.notation.musicxml_writer import write_musicxml
+from core.music.passage import Passage
+from core.music.pitch import Interval
 
 SVG = "{http://www.w3.org/2000/svg}"
 SCALE = 40  # percent; ten engraver's units make a pixel at 100

@@ -1,6 +1,6 @@
 """What leaves the application: the score with its chosen fingerings."""
 
-from core.notation.musicxml_writer import write_musicxml
+from core.music.notation.musicxml_writer import write_musicxml
 from passages.solution import fingered, settings_of, solve
 
 

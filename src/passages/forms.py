@@ -2,10 +2,10 @@
 
 from django import forms
 
-from core.faults import STRANDS
-from core.notation.reading import FILE_BYTES_LIMIT
-from core.passage import TEMPO_MAX_BPM, TEMPO_MIN_BPM
-from core.pitch import A4_HZ_MAX, A4_HZ_MIN
+from core.music.notation.formats import FILE_BYTES_LIMIT
+from core.music.passage import TEMPO_MAX_BPM, TEMPO_MIN_BPM
+from core.music.pitch import A4_HZ_MAX, A4_HZ_MIN
+from core.routes.faults import STRANDS
 from passages import services
 from passages.settings import SOURCES
 from studio.queries import instruments_of

@@ -8,12 +8,12 @@ from django.urls import reverse
 from catalogue.care import caution_for
 from catalogue.drawings import hands, small_hands
 from catalogue.strands import in_and_out, strands_of, strands_svg
-from core.candidates import BANNED
-from core.catalogue import Entry
-from core.fingering import format_fingering
-from core.moves import move_between
-from core.passage import Event
-from core.pitch import frequency_hz
+from core.charts.catalogue import Entry
+from core.instruments.fingering import format_fingering
+from core.instruments.moves import move_between
+from core.music.passage import Event
+from core.music.pitch import frequency_hz
+from core.routes.candidates import BANNED
 from passages.solution import where
 
 

@@ -1,7 +1,7 @@
 """A score as read, before anything is saved."""
 
-from core.candidates import offers
-from core.passage import sounding_events
+from core.music.passage import sounding_events
+from core.routes.candidates import offers
 from passages.engraving import engrave
 from passages.solution import where
 

@@ -8,12 +8,12 @@ from django.db.models import Max
 
 from catalogue.queries import hand_of, hand_of_model
 from core.errors import CoreError, FingeringError
-from core.faults import STRANDS
-from core.fingering import parse_fingering
-from core.notation.musicxml_writer import write_musicxml
-from core.notation.reading import read_score, written_for
-from core.passage import check_tempo, sounding_events
-from core.pitch import check_a4
+from core.instruments.fingering import parse_fingering
+from core.music.notation.formats import read_score, written_for
+from core.music.notation.musicxml_writer import write_musicxml
+from core.music.passage import check_tempo, sounding_events
+from core.music.pitch import check_a4
+from core.routes.faults import STRANDS
 from passages.models import Passage, State
 from passages.queries import hand_for
 from passages.settings import BenchSettings

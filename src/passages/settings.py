@@ -2,8 +2,8 @@
 
 from dataclasses import asdict, dataclass, field, replace
 
-from core.evidence import ALL_SOURCES
-from core.faults import STRANDS
+from core.evidence.sources import ALL_SOURCES
+from core.routes.faults import STRANDS
 
 SOURCES = tuple(sorted(ALL_SOURCES))
 
@@ -19,7 +19,7 @@ class BenchSettings:
     fitted : tuple of str
         Optional touches and fittings, where no student's instrument says them.
     sources : tuple of str
-        Kinds of evidence that count, see `core.evidence.Basis`.
+        Kinds of evidence that count, see `core.evidence.sources.Basis`.
     weights : dict of strand to number
     pins : dict of note id to entry id
     bans : dict of note id to list of entry ids

@@ -5,15 +5,15 @@ from dataclasses import dataclass, replace
 from functools import cached_property, lru_cache
 
 from catalogue.hand import Hand
-from core.candidates import Offer, offers
-from core.catalogue import Entry
+from core.charts.catalogue import Entry
 from core.errors import place as place_words
-from core.evidence import Basis
-from core.faults import STRANDS
-from core.fingering import format_fingering
-from core.notation.musicxml import read_musicxml
-from core.passage import Event, Passage, sounding_events
-from core.route import (
+from core.evidence.sources import Basis
+from core.instruments.fingering import format_fingering
+from core.music.notation.musicxml import read_musicxml
+from core.music.passage import Event, Passage, sounding_events
+from core.routes.candidates import Offer, offers
+from core.routes.faults import STRANDS
+from core.routes.route import (
     Problem,
     Reason,
     Route,
@@ -62,7 +62,7 @@ class Solution:
 
     @cached_property
     def through(self):
-        """Cost of the best route through each candidate, see `core.route.cost_through`."""
+        """Cost of the best route through each candidate, see `core.routes.route.cost_through`."""
         return cost_through(self.problem)
 
     def reason(self, place: int) -> Reason:

@@ -2,8 +2,8 @@
 
 from django import forms
 
-from core.catalogue import SCHOOLS
-from core.pitch import A4_HZ_MAX, A4_HZ_MIN
+from core.charts.catalogue import SCHOOLS
+from core.music.pitch import A4_HZ_MAX, A4_HZ_MIN
 from studio.models import Student
 from studio.shipped import INSTRUMENTS, instrument
 

@@ -3,9 +3,9 @@
 from django.core.exceptions import ValidationError
 from django.db import transaction
 
-from core.catalogue import SCHOOLS
+from core.charts.catalogue import SCHOOLS
 from core.errors import CoreError
-from core.pitch import check_a4
+from core.music.pitch import check_a4
 from studio.models import OwnedInstrument, Setup, Student
 from studio.shipped import instrument
 

@@ -4,8 +4,8 @@ from functools import cache
 
 from django.conf import settings
 
-from core.instrument import Instrument
-from core.instrument_format import parse_instrument
+from core.instruments.instrument import Instrument
+from core.instruments.instrument_format import parse_instrument
 
 INSTRUMENTS = {
     "soprano-saxophone": "Soprano saxophone",

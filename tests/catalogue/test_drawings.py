@@ -9,9 +9,9 @@ from catalogue import shipped
 from catalogue.body_drawing import body, placed
 from catalogue.drawings import describe, hands, lanes_of, small_hands, symbol
 from catalogue.strands import in_and_out, sentence, strands_of, strands_svg
-from core.evidence import Hands, Heard, Judgement, Readings, Tuning, evidence
-from core.fingering import Fingering, parse_fingering
-from core.moves import move_between
+from core.evidence.sources import Hands, Heard, Judgement, Readings, Tuning, evidence
+from core.instruments.fingering import Fingering, parse_fingering
+from core.instruments.moves import move_between
 from studio.shipped import INSTRUMENTS
 
 

@@ -8,7 +8,7 @@ from django.urls import reverse
 from catalogue import services, shipped
 from catalogue.models import HiddenFingering, JudgementMade, OwnFingering, Preference, ReadingsTaken
 from catalogue.queries import hand_of, hand_of_model
-from core.evidence import ALL_SOURCES, Basis
+from core.evidence.sources import ALL_SOURCES, Basis
 from passages.queries import hand_for
 from passages.solution import settings_of, solve
 from studio.services import change_instrument
@@ -395,7 +395,7 @@ def test_pressing_a_touch_says_what_the_keywork_says(signed_in):
 def test_every_note_of_an_instrument_can_be_looked_at(signed_in, on):
     model = shipped.instrument(on)
     for midi in range(model.written_low.midi, model.written_high.midi + 1, 5):
-        from core.pitch import spell
+        from core.music.pitch import spell
 
         assert page(signed_in, "note", on=on, note=spell(midi).ascii).status_code == 200
 

@@ -12,7 +12,7 @@ from django.urls import reverse
 from catalogue import services, shipped
 from catalogue.acoustics import Acoustics
 from catalogue.queries import hand_of
-from core.evidence import ALL_SOURCES, Basis
+from core.evidence.sources import ALL_SOURCES, Basis
 from passages.queries import hand_for
 from passages.solution import settings_of, solve
 

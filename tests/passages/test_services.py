@@ -161,9 +161,9 @@ def test_a_fingering_under_a_note_that_the_chart_lacks_is_said(teacher):
 
 
 def musicxml_with(fingering):
-    from core.notation.musicxml_writer import write_musicxml
-    from core.notation.reading import read_score
-    from core.pitch import Interval
+    from core.music.notation.formats import read_score
+    from core.music.notation.musicxml_writer import write_musicxml
+    from core.music.pitch import Interval
 
     passage = read_score(b"K:C\nc|").passage.with_fingerings({"n1": fingering})
     return write_musicxml(passage, Interval(-5, -9), "x").encode()
@@ -200,8 +200,8 @@ def test_the_demo_passage_has_no_gap_and_changes_with_speed():
     passage, _ = services.read_source(
         (DATA / "demo" / "over-the-top-sluice.musicxml").read_bytes(), "alto-saxophone", "file"
     )
-    from core.notation.musicxml_writer import write_musicxml
-    from core.pitch import Interval
+    from core.music.notation.musicxml_writer import write_musicxml
+    from core.music.pitch import Interval
 
     text = write_musicxml(passage, Interval(-5, -9), "x")
     slow = solve(Hand("alto-saxophone"), text, BenchSettings(60.0))

@@ -4,7 +4,7 @@ import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 
-from core.pitch import spell
+from core.music.pitch import spell
 from core_shapes import DATA, bar, note, score
 from passages import services
 from passages.models import Passage, State

@@ -28,8 +28,8 @@ from core.acoustics.bore import ComplexArray, FloatArray
 from core.acoustics.geometry import Geometry, HoleSize, hole_states
 from core.acoustics.impedance import Pieces, StateArray, Tube
 from core.acoustics.peaks import lowest
-from core.fingering import Fingering
-from core.instrument import Instrument
+from core.instruments.fingering import Fingering
+from core.instruments.instrument import Instrument
 
 # How well an anchor is to be met, in cents.
 ANCHOR_CENTS = 4.0

@@ -17,9 +17,9 @@ from core.acoustics.air import Air, air_at
 from core.acoustics.impedance import StateArray, Tube
 from core.acoustics.tonehole import Hole
 from core.errors import AcousticsError
-from core.fingering import Fingering
-from core.instrument import Instrument
-from core.keywork import Mechanism, mechanism
+from core.instruments.fingering import Fingering
+from core.instruments.instrument import Instrument
+from core.instruments.keywork import Mechanism, mechanism
 
 MM = 1e-3
 # Between a mouthpiece and a bore of another width.

@@ -22,12 +22,11 @@ import numpy as np
 
 from core.acoustics.bore import FloatArray
 from core.acoustics.model import Model, Prediction, Use
-from core.catalogue import Catalogue, Entry
-from core.evidence import pitch_estimate
-from core.fingering import Fingering, Held
-from core.instrument import Instrument
-from core.keywork import unholdable
-from core.pitch import Pitch
+from core.charts.catalogue import Catalogue, Entry
+from core.instruments.fingering import Fingering, Held
+from core.instruments.instrument import Instrument
+from core.instruments.keywork import unholdable
+from core.music.pitch import Pitch
 
 WITHIN_CENTS = 35.0
 # A note that no resonance serves is this far off, for medians and for ranking.
@@ -103,7 +102,7 @@ def try_out(model: Model, catalogue: Catalogue, rows: Sequence[str]) -> list[Tri
             entry,
             model.instrument.register_of(entry.note).name,
             prediction,
-            prediction.cents - pitch_estimate(entry).value if prediction else MISS_CENTS,
+            prediction.cents - entry.taught_cents if prediction else MISS_CENTS,
         )
         for entry, prediction in zip(entries, found, strict=True)
     ]

@@ -19,10 +19,10 @@ from core.acoustics.geometry import Geometry, standing
 from core.acoustics.impedance import Pieces, StateArray, Tube
 from core.acoustics.peaks import Peak, frequencies, peaks_of_all
 from core.acoustics.response import CENTS, Response, cutoff_of, respond, support
-from core.fingering import Fingering
-from core.instrument import Instrument
-from core.keywork import Mechanism, mechanism
-from core.pitch import Pitch, frequency_hz
+from core.instruments.fingering import Fingering
+from core.instruments.instrument import Instrument
+from core.instruments.keywork import Mechanism, mechanism
+from core.music.pitch import Pitch, frequency_hz
 
 # The curve reaches from this share of the lowest note to this multiple of the highest, but to this many Hz.
 BELOW, ABOVE, TOP_HZ = 0.7, 1.6, 3300.0

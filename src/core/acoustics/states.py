@@ -9,7 +9,7 @@ import numpy as np
 import numpy.typing as npt
 
 from core.acoustics.impedance import CLOSED, HALF, OPEN, StateArray
-from core.instrument import Finger, Instrument, ToneHole
+from core.instruments.instrument import Finger, Instrument, ToneHole
 
 BoolArray = npt.NDArray[np.bool_]
 

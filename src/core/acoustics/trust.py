@@ -16,8 +16,8 @@ from typing import Any
 
 from core.acoustics.holdout import Cell
 from core.acoustics.model import Prediction, Use
-from core.instrument import Instrument
-from core.pitch import Pitch, parse_pitch
+from core.instruments.instrument import Instrument
+from core.music.pitch import Pitch, parse_pitch
 
 # Shares within 35 cents that cents must earn, as they are or after a player's readings; at least so
 # many rows must have been tried, or as many seen by the fit, and random fingerings do half as well.

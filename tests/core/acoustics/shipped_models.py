@@ -18,7 +18,7 @@ def predicted(name, row):
 
 def heights_of_the_lowest(name, text):
     """Height of the lowest resonance in every geometry, over the one that sounds above it."""
-    from core.fingering import parse_fingering
+    from core.instruments.fingering import parse_fingering
 
     model = shipped.model(name)
     (each,) = model.resonances([parse_fingering(text, model.instrument)])

@@ -10,7 +10,7 @@ from catalogue import shipped
 from core.acoustics import fit as fitting
 from core.acoustics.fit import Anchor, draws, fit, n_knobs, resonances_near, turned
 from core.acoustics.geometry import hole_states
-from core.pitch import frequency_hz
+from core.music.pitch import frequency_hz
 
 ROWS = (
     "B3-low",

@@ -10,8 +10,8 @@ from catalogue import shipped
 from core.acoustics.geometry import format_ensemble, hole_states, parse_ensemble, parse_plan
 from core.acoustics.impedance import CLOSED, HALF, OPEN
 from core.errors import AcousticsError
-from core.fingering import parse_fingering
-from core.keywork import mechanism
+from core.instruments.fingering import parse_fingering
+from core.instruments.keywork import mechanism
 
 SPLIT_SHA256 = "e6e8ee583c44070516eefd89e5790056947d01a772b1c9480f433a0b6c8a7f8d"
 

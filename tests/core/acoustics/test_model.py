@@ -13,8 +13,8 @@ from core.acoustics.impedance import Pieces, input_impedance
 from core.acoustics.model import Model, Use
 from core.acoustics.peaks import find_peaks
 from core.acoustics.states import every_state
-from core.fingering import Fingering, parse_fingering
-from core.pitch import parse_pitch
+from core.instruments.fingering import Fingering, parse_fingering
+from core.music.pitch import parse_pitch
 
 
 @pytest.mark.parametrize("name", BASES)

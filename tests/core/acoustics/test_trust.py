@@ -11,12 +11,12 @@ from tests.core_shapes import DATA
 from catalogue import shipped
 from core.acoustics.holdout import Cell, area, cells, one_touch_away, rank, without_own_offset
 from core.acoustics.model import Prediction, Use
-from core.acoustics.offset import Offset, Read, corrected, offset_from
-from core.acoustics.told import speaks_from, tell
 from core.acoustics.trust import NO_TRUST, Level, Trust, format_table, level_of, parse_table, trust_in
-from core.evidence import Basis, Estimate
-from core.keywork import unholdable
-from core.pitch import parse_pitch
+from core.evidence.modelled import speaks_from, tell
+from core.evidence.offset import Offset, Read, corrected, offset_from
+from core.evidence.sources import Basis, Estimate
+from core.instruments.keywork import unholdable
+from core.music.pitch import parse_pitch
 
 TABLE = tomllib.loads((DATA / "acoustics" / "trust.toml").read_text())
 DOCS = (DATA.parent.parent / "docs" / "holdout.md").read_text()

@@ -1,0 +1,289 @@
+"""Audit a chart brought in from outside: row by row, what it says against what is known.
+
+A printed chart is believed in nothing: each row is held against the instrument's range, the hands,
+the keywork, the fittings of the instrument in hand and the catalogue, in this order; the first that
+objects gives the finding.
+"""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from enum import StrEnum
+from typing import TypeVar
+
+from core.charts.catalogue import (
+    CENTS_LIMIT,
+    OWN,
+    Catalogue,
+    Confidence,
+    Entry,
+    Speaks,
+    Tendency,
+    Tone,
+)
+from core.charts.chart_format import ChartRow, read_touches
+from core.errors import CatalogueError, CoreError, FingeringError, PitchError
+from core.instruments.fingering import Fingering, Kind
+from core.instruments.instrument import Instrument
+from core.instruments.keywork import may_sound, missing, unholdable, usual_note
+from core.music.pitch import Pitch, parse_pitch, spell
+
+T = TypeVar("T", bound=StrEnum)
+
+
+class Finding(StrEnum):
+    """What the audit says of a row."""
+
+    AGREES = "agrees"
+    DIFFERS = "differs from the catalogue"
+    CONTRADICTED = "contradicted by the keywork"
+    IMPOSSIBLE = "impossible for the hands"
+    NOT_FITTED = "needs what is not fitted"
+    UNKNOWN_TOUCH = "unknown touch"
+    DUPLICATE = "stands twice"
+    OUT_OF_RANGE = "out of range"
+    UNREADABLE = "cannot be read"
+
+
+# Findings with which a row may still be taken over as a fingering of the teacher's own.
+IMPORTABLE = frozenset({Finding.DIFFERS, Finding.CONTRADICTED, Finding.NOT_FITTED})
+
+
+@dataclass(frozen=True)
+class AuditRow:
+    """One row of the chart with its finding.
+
+    Parameters
+    ----------
+    words : str
+        What is found, in a teacher's words.
+    entry : Entry or None
+        The row as an entry, where it can be read as one.
+    known : Entry or None
+        The catalogue's entry that it is, or comes nearest to.
+    """
+
+    row: ChartRow
+    finding: Finding
+    words: str
+    entry: Entry | None = None
+    known: Entry | None = None
+
+    @property
+    def importable(self) -> bool:
+        return self.entry is not None and self.finding in IMPORTABLE
+
+
+@dataclass(frozen=True)
+class Audit:
+    """The whole chart.
+
+    Parameters
+    ----------
+    short_below, short_above : tuple of Pitch
+        Notes of the instrument's range that the chart stops short of; `holes` lie between.
+    """
+
+    rows: tuple[AuditRow, ...]
+    short_below: tuple[Pitch, ...]
+    short_above: tuple[Pitch, ...]
+    holes: tuple[Pitch, ...]
+
+    @property
+    def counts(self) -> Mapping[Finding, int]:
+        counted = Counter(row.finding for row in self.rows)
+        return {finding: counted[finding] for finding in Finding if counted[finding]}
+
+
+def audit_chart(rows: Sequence[ChartRow], catalogue: Catalogue, fitted: frozenset[str]) -> Audit:
+    """Hold every row of a chart against what is known of the instrument.
+
+    Parameters
+    ----------
+    fitted : frozenset of str
+        Optional touches and fittings of the instrument in hand.
+    """
+    seen: dict[tuple[int, Fingering], int] = {}
+    found = tuple(_audited(row, catalogue, fitted, seen) for row in rows)
+    there = {row.entry.note.midi for row in found if row.entry is not None}
+    low, high = catalogue.instrument.written_low.midi, catalogue.instrument.written_high.midi
+    first, last = (min(there), max(there)) if there else (high + 1, high)
+    return Audit(
+        rows=found,
+        short_below=_pitches(range(low, first)),
+        short_above=_pitches(range(last + 1, high + 1)) if there else (),
+        holes=_pitches(midi for midi in range(first, last) if midi not in there),
+    )
+
+
+def _pitches(midis: Iterable[int]) -> tuple[Pitch, ...]:
+    return tuple(spell(midi) for midi in midis)
+
+
+def _audited(
+    row: ChartRow, catalogue: Catalogue, fitted: frozenset[str], seen: dict[tuple[int, Fingering], int]
+) -> AuditRow:
+    instrument = catalogue.instrument
+    try:
+        note = parse_pitch(row.values.get("note", ""))
+        fingering = read_touches(row.values.get("touches", ""), instrument)
+    except PitchError as error:
+        return AuditRow(row, Finding.UNREADABLE, str(error))
+    except FingeringError as error:
+        return AuditRow(row, Finding.UNKNOWN_TOUCH, str(error))
+    if not instrument.in_range(note):
+        span = f"{instrument.written_low} to {instrument.written_high}"
+        return AuditRow(row, Finding.OUT_OF_RANGE, f"written {note} lies outside {span}")
+    if complaints := unholdable(instrument, fingering):
+        return AuditRow(row, Finding.IMPOSSIBLE, "; ".join(complaints))
+    first = seen.setdefault((note.midi, fingering), row.line)
+    if first != row.line:
+        return AuditRow(row, Finding.DUPLICATE, f"the same note and touches stand in row {first}")
+    try:
+        entry = entry_of(row.values, note, fingering, catalogue)
+    except CoreError as error:
+        return AuditRow(row, Finding.UNREADABLE, str(error))
+    known = catalogue.find(note, fingering)
+    if known is None and (why := against_keywork(note, fingering, catalogue)):
+        return AuditRow(row, Finding.CONTRADICTED, why, entry)
+    if lacking := missing(instrument, fingering, known.requires if known else frozenset(), fitted):
+        labels = " and ".join(sorted(instrument.optional[name] for name in lacking))
+        return AuditRow(row, Finding.NOT_FITTED, f"needs {labels}", entry, known)
+    if known is not None:
+        why = _other_tendency(entry, known)
+        return AuditRow(
+            row, Finding.DIFFERS if why else Finding.AGREES, why or "as in the catalogue", entry, known
+        )
+    near = nearest(note, fingering, catalogue)
+    return AuditRow(row, Finding.DIFFERS, _difference(fingering, near, note, instrument), entry, near)
+
+
+def _other_tendency(entry: Entry, known: Entry) -> str:
+    ours, theirs = known.tendency, entry.tendency
+    if ours is None or theirs is None or ours.low <= theirs.cents <= ours.high:
+        return ""
+    words = f"the same touches, but {theirs.cents:+.0f} cents; known from {ours.low:+.0f} to {ours.high:+.0f}"
+    return words.replace("-", "−")
+
+
+def against_keywork(note: Pitch, fingering: Fingering, catalogue: Catalogue) -> str:
+    """Say what a fingering sounds by the keywork where that is not the note; empty where it may be.
+
+    Above the settled range open holes over closed ones serve as vents, and the keywork alone
+    cannot tell the note.
+    """
+    instrument = catalogue.instrument
+    if note.midi in may_sound(instrument, fingering) or note.midi > settled_top(catalogue):
+        return ""
+    return f"by the keywork it sounds written {usual_note(instrument, fingering)}, not {note}"
+
+
+def settled_top(catalogue: Catalogue) -> int:
+    """Highest semitone up to which the keywork settles what a fingering sounds."""
+    plain = (Kind.STANDARD, Kind.PALM, Kind.HALF_HOLE)
+    return max(
+        entry.note.midi
+        for entry in catalogue.entries
+        if entry.partial is not None
+        and entry.partial <= 3
+        and entry.kind in plain
+        and entry.confidence is Confidence.HIGH
+    )
+
+
+def nearest(note: Pitch, fingering: Fingering, catalogue: Catalogue) -> Entry | None:
+    """The catalogue's fingering for a note that differs in the fewest touches."""
+    entries = catalogue.by_midi.get(note.midi, ())
+    return min(entries, key=lambda entry: len(entry.fingering.touches ^ fingering.touches), default=None)
+
+
+def _difference(fingering: Fingering, near: Entry | None, note: Pitch, instrument: Instrument) -> str:
+    if near is None:
+        return f"no fingering for {note} is kept here to compare it with"
+    added = fingering.touches - near.fingering.touches
+    left = near.fingering.touches - fingering.touches
+    said = [
+        f"{word} {_labels(touches, instrument)}"
+        for word, touches in (("adds", added), ("leaves off", left))
+        if touches
+    ]
+    if not said:
+        said = ["holds the same touches in another way"]
+    return f"against the {near.kind.value} fingering it {' and '.join(said)}"
+
+
+def _labels(touches: frozenset[str], instrument: Instrument) -> str:
+    named = [
+        f"{instrument.finger(touch.finger).hand} {touch.label}"
+        for touch in instrument.touches
+        if touch.name in touches
+    ]
+    return ", ".join(named)
+
+
+def settle_partial(note: Pitch, fingering: Fingering, instrument: Instrument) -> int | None:
+    """The lowest partial with which the keywork gives the note; None where it does not settle it."""
+    return min(may_sound(instrument, fingering).get(note.midi, ()), default=None)
+
+
+def entry_of(
+    values: Mapping[str, str], note: Pitch, fingering: Fingering, catalogue: Catalogue, entry_id: str = ""
+) -> Entry:
+    """Make an entry of a teacher's own from the fields of a row or a form; empty fields are unknown.
+
+    Raises
+    ------
+    CatalogueError
+        If a field holds what it cannot.
+    """
+    instrument = catalogue.instrument
+    partial = settle_partial(note, fingering, instrument)
+    return Entry(
+        id=entry_id,
+        note=note,
+        kind=_word(Kind, values.get("kind", ""), "kind") or Kind.ALTERNATE,
+        fingering=fingering,
+        requires=fingering.touches & instrument.optional_touches,
+        partial=partial,
+        tendency=_tendency(values),
+        tone=_word(Tone, values.get("tone", ""), "tone"),
+        speaks=_word(Speaks, values.get("speaks", ""), "speaks"),
+        good_for=values.get("good_for", ""),
+        avoid_when=values.get("avoid_when", ""),
+        only_from=frozenset(),
+        school="",
+        confidence=_word(Confidence, values.get("confidence", ""), "confidence") or Confidence.LOW,
+        source=OWN,
+        reason=""
+        if partial
+        else values.get("reason", "") or "kept by the teacher: the keywork does not settle it",
+    )
+
+
+def _word(scale: type[T], text: str, name: str) -> T | None:
+    text = text.strip().lower()
+    if not text:
+        return None
+    try:
+        return scale(text)
+    except ValueError:
+        words = ", ".join(scale)
+        raise CatalogueError(f"{name} must be one of {words}, got {text[:40]!r}") from None
+
+
+def _tendency(values: Mapping[str, str]) -> Tendency | None:
+    given = [values.get(name, "").replace("−", "-") for name in ("cents", "cents_low", "cents_high")]
+    if not given[0]:
+        return None
+    try:
+        cents = float(given[0])
+        low, high = (
+            float(text) if text else cents + way * 10 for text, way in zip(given[1:], (-1, 1), strict=True)
+        )
+    except ValueError:
+        raise CatalogueError(f"cents must be numbers, got {' '.join(filter(None, given))[:40]!r}") from None
+    if not all(-CENTS_LIMIT <= value <= CENTS_LIMIT for value in (cents, low, high)):
+        raise CatalogueError(f"cents must lie from -{CENTS_LIMIT:.0f} to {CENTS_LIMIT:.0f}, got {given[0]}")
+    return Tendency(cents, max(low, -CENTS_LIMIT), min(high, CENTS_LIMIT))

@@ -1,0 +1,321 @@
+"""Fingering charts: commented CSV text in, checked entries out.
+
+Every row is held against the keywork when it is read: the hands must be able to hold it, and
+the first open hole with the stated partial must give the stated note, or the row says why not.
+"""
+
+from __future__ import annotations
+
+import csv
+import io
+from collections import defaultdict
+from collections.abc import Collection, Iterable, Mapping, Sequence
+from dataclasses import dataclass, replace
+from enum import StrEnum
+from functools import cached_property
+
+from core.errors import CatalogueError, CoreError
+from core.instruments.fingering import Fingering, Kind, format_fingering, parse_fingering
+from core.instruments.instrument import Instrument
+from core.instruments.keywork import mechanism, partial_semitones, partials_of, unholdable
+from core.music.pitch import Pitch, parse_pitch
+
+COLUMNS = [
+    *("id", "note", "kind", "touches", "requires", "partial", "cents", "cents_low", "cents_high"),
+    *("tone", "speaks", "good_for", "avoid_when", "only_from", "school", "confidence", "source", "reason"),
+]
+OWN = "teacher's own"
+SOURCES = ("general teaching practice", "derived from the mechanism", "overtone arithmetic", OWN)
+# Where teachers disagree over fingerings, by family: the question, and the positions that rows belong to.
+SCHOOLS = {
+    "clarinet": ("First finger above C6", ("lift", "half-hole")),
+    "bassoon": ("Vents from A3 up", ("flick the vent", "hold the vent")),
+}
+POSITIONS = tuple(position for _, positions in SCHOOLS.values() for position in positions)
+CENTS_LIMIT = 100.0
+
+
+class Tone(StrEnum):
+    """Size of tone, thin to full."""
+
+    THIN = "thin"
+    LIGHT = "light"
+    EVEN = "even"
+    FULL = "full"
+
+
+class Speaks(StrEnum):
+    """How surely a note answers."""
+
+    UNSURE = "unsure"
+    NEEDS_CARE = "needs care"
+    READY = "ready"
+    SURE = "sure"
+
+
+class Confidence(StrEnum):
+    """How far a row is to be trusted."""
+
+    LOW = "low"
+    MEDIUM = "medium"
+    HIGH = "high"
+
+
+@dataclass(frozen=True)
+class Tendency:
+    """Usual departure from equal temperament in cents, sharp positive, with its range."""
+
+    cents: float
+    low: float
+    high: float
+
+    def __post_init__(self) -> None:
+        if not -CENTS_LIMIT <= self.low <= self.cents <= self.high <= CENTS_LIMIT:
+            raise CatalogueError(
+                f"cents must lie within their range and that within ±{CENTS_LIMIT:.0f}, got "
+                f"{self.cents:g} in {self.low:g} to {self.high:g}"
+            )
+
+
+@dataclass(frozen=True)
+class Entry:
+    """One row of a chart: a fingering for a written note, with its evidence.
+
+    Parameters
+    ----------
+    partial : int or None
+        Resonance used, counted from 1; None where it is not settled.
+    tendency, tone, speaks
+        None is unknown.
+    requires : frozenset of str
+        Optional touches and fittings that must be there.
+    only_from : frozenset of str
+        Touches that the fingering before must hold; after any other it is not to be counted on.
+    school : str
+        Teaching position to which it belongs where teachers disagree, one of `POSITIONS`, or empty.
+    reason : str
+        Why the mechanism reads otherwise; empty where it agrees.
+    """
+
+    id: str
+    note: Pitch
+    kind: Kind
+    fingering: Fingering
+    requires: frozenset[str]
+    partial: int | None
+    tendency: Tendency | None
+    tone: Tone | None
+    speaks: Speaks | None
+    good_for: str
+    avoid_when: str
+    only_from: frozenset[str]
+    school: str
+    confidence: Confidence
+    source: str
+    reason: str
+
+    @property
+    def taught_cents(self) -> float:
+        """Departure from equal temperament as the chart has it; none where it states no tendency."""
+        return self.tendency.cents if self.tendency else 0.0
+
+
+@dataclass(frozen=True)
+class Catalogue:
+    """A checked chart for one instrument, in the order of its rows."""
+
+    instrument: Instrument
+    entries: tuple[Entry, ...]
+
+    @cached_property
+    def by_id(self) -> Mapping[str, Entry]:
+        return {entry.id: entry for entry in self.entries}
+
+    @cached_property
+    def by_midi(self) -> Mapping[int, tuple[Entry, ...]]:
+        found: dict[int, list[Entry]] = defaultdict(list)
+        for entry in self.entries:
+            found[entry.note.midi].append(entry)
+        return {midi: tuple(entries) for midi, entries in found.items()}
+
+    @cached_property
+    def index(self) -> Mapping[str, int]:
+        """Place of each entry's id in `entries`."""
+        return {entry.id: place for place, entry in enumerate(self.entries)}
+
+    def with_own(self, own: Iterable[Entry], hidden: Collection[str] = ()) -> Catalogue:
+        """The chart with a teacher's own entries added and those that they hide taken away.
+
+        An own entry for the same note and touches takes the place of the shipped one.
+        """
+        added = tuple(own)
+        same = {(entry.note.midi, entry.fingering) for entry in added}
+        kept = (
+            entry
+            for entry in self.entries
+            if entry.id not in hidden and (entry.note.midi, entry.fingering) not in same
+        )
+        return replace(self, entries=(*kept, *added))
+
+    def gaps(self) -> list[int]:
+        """Semitones of the instrument's range without a supported fingering."""
+        low, high = self.instrument.written_low.midi, self.instrument.written_high.midi
+        return [midi for midi in range(low, high + 1) if midi not in self.by_midi]
+
+    def find(self, written_pitch: Pitch, fingering: Fingering) -> Entry | None:
+        """The entry for a note with just these touches, if there is one."""
+        for entry in self.by_midi.get(written_pitch.midi, ()):
+            if entry.fingering == fingering:
+                return entry
+        return None
+
+
+def parse_catalogue(charts: Sequence[str], instrument: Instrument) -> Catalogue:
+    """Read the charts of an instrument and check every row against it.
+
+    Parameters
+    ----------
+    charts : sequence of str
+        CSV with the columns of `COLUMNS`, from the family's to the instrument's own; lines that
+        start with ``#`` are comments. A row with the id of one in an earlier chart replaces it.
+
+    Raises
+    ------
+    CatalogueError
+        Naming the row and what is wrong with it.
+    """
+    entries: dict[str, Entry] = {}
+    for text in charts:
+        lines = [line for line in text.splitlines() if line.strip() and not line.startswith("#")]
+        reader = csv.DictReader(lines)
+        if list(reader.fieldnames or ()) != COLUMNS:
+            raise CatalogueError(f"a chart must have the columns {', '.join(COLUMNS)}")
+        here: set[str] = set()
+        for row in reader:
+            try:
+                entry = _entry(row, instrument)
+                check_entry(entry, instrument)
+            except CoreError as error:
+                raise CatalogueError(f"row {row.get('id') or reader.line_num!r}: {error}") from error
+            if entry.id in here:
+                raise CatalogueError(f"row {entry.id!r}: the same id stands twice")
+            here.add(entry.id)
+            entries[entry.id] = entry
+    seen: dict[tuple[int, Fingering], str] = {}
+    for entry in entries.values():
+        other = seen.setdefault((entry.note.midi, entry.fingering), entry.id)
+        if other != entry.id:
+            raise CatalogueError(f"row {entry.id!r}: the same note and touches stand in row {other!r}")
+    return Catalogue(instrument, tuple(entries.values()))
+
+
+def _entry(row: Mapping[str, str], instrument: Instrument) -> Entry:
+    if None in row or None in row.values():
+        raise CatalogueError("every row must have a value or an empty field for each column")
+    if row["source"] not in SOURCES:
+        raise CatalogueError(f"source must be one of {', '.join(SOURCES)}, got {row['source']!r}")
+    if row["school"] not in ("", *POSITIONS):
+        raise CatalogueError(f"school must be one of {', '.join(POSITIONS)}, got {row['school']!r}")
+    cents = [row[name] for name in ("cents", "cents_low", "cents_high")]
+    try:
+        return Entry(
+            id=row["id"],
+            note=parse_pitch(row["note"]),
+            kind=Kind(row["kind"]),
+            fingering=parse_fingering(row["touches"], instrument),
+            requires=frozenset(row["requires"].split()),
+            partial=int(row["partial"]) if row["partial"] else None,
+            tendency=Tendency(*map(float, cents)) if any(cents) else None,
+            tone=Tone(row["tone"]) if row["tone"] else None,
+            speaks=Speaks(row["speaks"]) if row["speaks"] else None,
+            good_for=row["good_for"],
+            avoid_when=row["avoid_when"],
+            only_from=frozenset(row["only_from"].split()),
+            school=row["school"],
+            confidence=Confidence(row["confidence"]),
+            source=row["source"],
+            reason=row["reason"],
+        )
+    except CoreError:
+        raise
+    except ValueError as error:
+        raise CatalogueError(f"a field cannot be read: {error}") from error
+
+
+def check_entry(entry: Entry, instrument: Instrument) -> None:
+    """Hold a row against range, hands and keywork.
+
+    Raises
+    ------
+    CatalogueError
+        If the note is out of range, the hands cannot hold the touches, `requires` is not what
+        the touches require, or the mechanism contradicts the row and no reason is written.
+    """
+    if not instrument.in_range(entry.note):
+        raise CatalogueError(
+            f"note must lie from {instrument.written_low} to {instrument.written_high}, got {entry.note}"
+        )
+    if complaints := unholdable(instrument, entry.fingering):
+        raise CatalogueError("; ".join(complaints))
+    needed = entry.fingering.touches & instrument.optional_touches
+    fittings = {fitting.name for fitting in instrument.fittings}
+    if not needed <= entry.requires <= needed | fittings:
+        raise CatalogueError(
+            f"requires must be {sorted(needed)}, or fittings besides, got {sorted(entry.requires)}"
+        )
+    if not entry.only_from <= set(instrument.touch_by_name):
+        raise CatalogueError(f"only_from must name touches, got {sorted(entry.only_from)}")
+    if contradiction := contradicted(entry, instrument):
+        if not entry.reason:
+            raise CatalogueError(f"{contradiction}; mend the row or write the reason")
+    elif entry.reason:
+        raise CatalogueError("the mechanism agrees with the row, so it must give no reason")
+
+
+def contradicted(entry: Entry, instrument: Instrument) -> str | None:
+    """Say how the mechanism reads otherwise than the row, or None if it agrees."""
+    read = mechanism(instrument, entry.fingering)
+    if entry.partial is None:
+        return "the partial is not settled, so the mechanism cannot confirm the note"
+    if entry.partial not in partials_of(instrument):
+        return f"the tube has no partial {entry.partial}"
+    bases = {read.plain.midi, read.tube.midi} if entry.partial >= 3 else {read.plain.midi}
+    if entry.note.midi - partial_semitones(entry.partial) not in bases:
+        return f"partial {entry.partial} of {read.plain} is not {entry.note}"
+    if entry.partial == 1 and read.open_vents:
+        return f"the first partial with an open {read.open_vents[0]}"
+    return None
+
+
+def format_catalogue(entries: Iterable[Entry], instrument: Instrument) -> str:
+    """Write entries in the form that `parse_catalogue` reads."""
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\n")
+    writer.writerow(COLUMNS)
+    for entry in entries:
+        tendency = entry.tendency
+        writer.writerow(
+            [
+                entry.id,
+                entry.note.ascii,
+                entry.kind.value,
+                format_fingering(entry.fingering, instrument),
+                " ".join(sorted(entry.requires)),
+                entry.partial if entry.partial is not None else "",
+                *(
+                    [f"{v:g}" for v in (tendency.cents, tendency.low, tendency.high)]
+                    if tendency
+                    else [""] * 3
+                ),
+                entry.tone or "",
+                entry.speaks or "",
+                entry.good_for,
+                entry.avoid_when,
+                " ".join(sorted(entry.only_from)),
+                entry.school,
+                entry.confidence.value,
+                entry.source,
+                entry.reason,
+            ]
+        )
+    return out.getvalue()

@@ -1,0 +1,1 @@
+"""Instruments as data, and what follows from them: keywork, fingerings, moves of the fingers."""

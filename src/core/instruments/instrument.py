@@ -1,0 +1,294 @@
+"""Instruments as data: fingers, the touches each can reach, tone holes and what moves them.
+
+The data is TOML text (`core.instruments.instrument_format`); every object checks itself when made, so that an
+`Instrument` in hand is one that does not contradict itself.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+from functools import cached_property
+
+from core.errors import InstrumentError
+from core.music.pitch import Interval, Pitch
+
+HANDS = ("left", "right")
+CLEFS = ("treble", "tenor", "bass")
+DIGITS = ("thumb", "palm", "index", "middle", "ring", "little", "side")
+
+
+@dataclass(frozen=True)
+class Finger:
+    """A finger, thumb, palm or side of a hand, in the order the drawing shows them.
+
+    Parameters
+    ----------
+    name : str
+        Short name, such as ``L1``'s finger ``left index``.
+    hand : {'left', 'right'}
+    digit : one of `DIGITS`
+    together : tuple of frozenset of str
+        Touches that it can hold at once; of any two touches not in one of these it holds one.
+    rolls : tuple of frozenset of str
+        Touches between which it rolls without breaking a slur; between others it has to jump.
+    """
+
+    name: str
+    hand: str
+    digit: str
+    together: tuple[frozenset[str], ...] = ()
+    rolls: tuple[frozenset[str], ...] = ()
+
+    def __post_init__(self) -> None:
+        if self.hand not in HANDS or self.digit not in DIGITS:
+            raise InstrumentError(f"finger {self.name!r} must have a hand and a digit, got {self}")
+
+    def jumps(self, one: str, other: str) -> bool:
+        """Whether the way from one of its touches to another breaks a slur."""
+        return not any({one, other} <= group for group in (*self.together, *self.rolls))
+
+    def can_hold(self, touches: frozenset[str]) -> bool:
+        """Whether it can hold these of its touches at the same time."""
+        return len(touches) <= 1 or any(touches <= group for group in self.together)
+
+
+@dataclass(frozen=True)
+class Touch:
+    """What a finger presses.
+
+    Parameters
+    ----------
+    name : str
+        Name used in fingerings; no spaces.
+    finger : str
+        Name of the finger that holds it.
+    label : str
+        How a teacher says it: "side B-flat".
+    short : str
+        At most three characters, for the drawing.
+    column : int, -2 to 3
+        Place along the finger's lane in the order the finger meets them; 0 is its home.
+    row : int, 0 or 1
+        Second row of the lane, for a thumb with more touches than one row holds.
+    at : (float, float)
+        Place on the drawing of the instrument: 0 at the reed to 100 at the bell, and across from
+        -2 (left hand's side) to 2 (right hand's side); 3 is the back, where the thumbs are.
+    optional : bool
+        Not fitted on every instrument of this model.
+    usual : bool
+        Whether an optional touch is fitted more often than not.
+    half : bool
+        Whether it can be half-holed.
+    spelled : tuple of str
+        Other ways in which charts name it.
+    """
+
+    name: str
+    finger: str
+    label: str
+    short: str
+    column: int
+    row: int = 0
+    at: tuple[float, float] = (0.0, 0.0)
+    optional: bool = False
+    usual: bool = True
+    half: bool = False
+    spelled: tuple[str, ...] = ()
+
+    def __post_init__(self) -> None:
+        if not self.name or set(self.name) & set(" |/!"):
+            raise InstrumentError(f"a touch's name must have no space, bar or mark, got {self.name!r}")
+        if not -2 <= self.column <= 3:
+            raise InstrumentError(f"column of touch {self.name!r} must be from -2 to 3, got {self.column}")
+        if self.row not in (0, 1):
+            raise InstrumentError(f"row of touch {self.name!r} must be 0 or 1, got {self.row}")
+        if len(self.at) != 2 or not (0 <= self.at[0] <= 100 and -2 <= self.at[1] <= 3):
+            raise InstrumentError(f"touch {self.name!r} must lie on the instrument, got {self.at}")
+
+
+@dataclass(frozen=True)
+class Fitting:
+    """A mechanism without a touch of its own that not every instrument has."""
+
+    name: str
+    label: str
+    usual: bool = True
+
+
+@dataclass(frozen=True)
+class ToneHole:
+    """A tone hole or vent and the keywork that moves its pad.
+
+    Parameters
+    ----------
+    name : str
+    rest : {'open', 'closed'}
+        Its state when no touch is pressed.
+    moved_by : tuple of str
+        Any of these touches moves it from rest.
+    only_with, unless : tuple of str
+        The move happens only with, or not with, any of these touches pressed.
+    sounds : Pitch or None
+        Written pitch of the first register when this is the first open tone hole; None for a vent.
+    half : tuple of str
+        Touches that leave it half open when they are half-holed.
+    vents : bool
+        Open above closed holes it may serve as a vent for the third partial and higher.
+    fitting : str
+        Fitting without which it stays at rest; empty for none.
+    """
+
+    name: str
+    rest: str
+    moved_by: tuple[str, ...]
+    only_with: tuple[str, ...] = ()
+    unless: tuple[str, ...] = ()
+    sounds: Pitch | None = None
+    half: tuple[str, ...] = ()
+    vents: bool = False
+    fitting: str = ""
+
+    def __post_init__(self) -> None:
+        if self.rest not in ("open", "closed"):
+            raise InstrumentError(f"tone hole {self.name!r} must rest open or closed, got {self.rest!r}")
+
+    def is_open(self, touches: frozenset[str]) -> bool:
+        """Whether the hole is open with these touches pressed."""
+        moved = not touches.isdisjoint(self.moved_by)
+        if self.only_with and touches.isdisjoint(self.only_with):
+            moved = False
+        if not touches.isdisjoint(self.unless):
+            moved = False
+        return moved != (self.rest == "open")
+
+
+@dataclass(frozen=True)
+class Register:
+    """A part of the range as teachers name it, from its lowest written pitch up to the next."""
+
+    name: str
+    low: Pitch
+
+
+@dataclass(frozen=True)
+class Instrument:
+    """One model of instrument: what hands reach, what opens, how it transposes.
+
+    Parameters
+    ----------
+    family : str
+        Name of the instrument's family, such as ``saxophone``.
+    partials : {'all', 'odd'}
+        Which partials its tube has: a cone all, a cylinder closed at one end the odd ones.
+    clefs : tuple of str
+        Clefs in which it is written, the usual one first.
+    charts : tuple of str
+        Names of the charts that make up its catalogue, from the general to the particular.
+    written_low, written_high : Pitch
+        Range of written pitches that the catalogue means to cover.
+    to_sounding : Interval
+        From written to sounding pitch.
+    bell : Pitch
+        Written pitch with every tone hole closed.
+    holes : tuple of ToneHole
+        From the reed downward; the order decides which open hole is the first.
+    registers : tuple of Register
+        From the lowest up; what lies below the first belongs to it.
+    """
+
+    name: str
+    label: str
+    family: str
+    written_low: Pitch
+    written_high: Pitch
+    to_sounding: Interval
+    bell: Pitch
+    partials: str
+    clefs: tuple[str, ...]
+    charts: tuple[str, ...]
+    fingers: tuple[Finger, ...]
+    touches: tuple[Touch, ...]
+    holes: tuple[ToneHole, ...]
+    fittings: tuple[Fitting, ...] = ()
+    registers: tuple[Register, ...] = ()
+
+    def __post_init__(self) -> None:
+        for kind, names in {
+            "finger": [finger.name for finger in self.fingers],
+            "touch": [touch.name for touch in self.touches],
+            "tone hole": [hole.name for hole in self.holes],
+        }.items():
+            if len(set(names)) != len(names) or not names:
+                raise InstrumentError(f"{self.name}: each {kind} must be named once, got {names}")
+        finger_names = {finger.name for finger in self.fingers}
+        for touch in self.touches:
+            if touch.finger not in finger_names:
+                raise InstrumentError(f"touch {touch.name!r} must have a finger, got {touch.finger!r}")
+        known = set(self.touch_by_name)
+        for hole in self.holes:
+            named = {*hole.moved_by, *hole.only_with, *hole.unless, *hole.half}
+            self._check_known(hole.name, named, known)
+            if hole.fitting and hole.fitting not in self.optional:
+                raise InstrumentError(f"{hole.name!r} names a fitting it does not have: {hole.fitting!r}")
+        for finger in self.fingers:
+            reach = {touch.name for touch in self.touches if touch.finger == finger.name}
+            for group in (*finger.together, *finger.rolls):
+                self._check_known(finger.name, group, reach)
+        self._check_range()
+
+    def _check_range(self) -> None:
+        if self.written_low.midi >= self.written_high.midi:
+            raise InstrumentError(f"{self.name}: written_low must lie below written_high")
+        if self.partials not in ("all", "odd"):
+            raise InstrumentError(f"{self.name}: partials must be all or odd, got {self.partials!r}")
+        lows = [register.low.midi for register in self.registers]
+        if lows != sorted(set(lows)) or not lows:
+            raise InstrumentError(f"{self.name}: registers must be given from the lowest up")
+        if not self.clefs or not set(self.clefs) <= set(CLEFS):
+            raise InstrumentError(f"{self.name}: clefs must be of {', '.join(CLEFS)}, got {self.clefs}")
+
+    @staticmethod
+    def _check_known(where: str, names: Iterable[str], known: set[str]) -> None:
+        unknown = sorted(set(names) - known)
+        if unknown:
+            raise InstrumentError(f"{where!r} names touches it does not have: {unknown}")
+
+    @cached_property
+    def touch_by_name(self) -> Mapping[str, Touch]:
+        return {touch.name: touch for touch in self.touches}
+
+    @cached_property
+    def _finger_by_name(self) -> Mapping[str, Finger]:
+        return {finger.name: finger for finger in self.fingers}
+
+    def finger(self, name: str) -> Finger:
+        return self._finger_by_name[name]
+
+    def reach(self, finger: Finger) -> tuple[Touch, ...]:
+        """The touches of one finger, in the order of the data."""
+        return tuple(touch for touch in self.touches if touch.finger == finger.name)
+
+    @cached_property
+    def optional_touches(self) -> frozenset[str]:
+        return frozenset(touch.name for touch in self.touches if touch.optional)
+
+    @cached_property
+    def optional(self) -> Mapping[str, str]:
+        """What may be missing, touches and fittings: its label by its name."""
+        touches = {touch.name: touch.label for touch in self.touches if touch.optional}
+        return touches | {fitting.name: fitting.label for fitting in self.fittings}
+
+    @cached_property
+    def usually_fitted(self) -> frozenset[str]:
+        """What of it is fitted more often than not."""
+        touches = {touch.name for touch in self.touches if touch.optional and touch.usual}
+        return frozenset(touches | {fitting.name for fitting in self.fittings if fitting.usual})
+
+    def in_range(self, written_pitch: Pitch) -> bool:
+        return self.written_low.midi <= written_pitch.midi <= self.written_high.midi
+
+    def register_of(self, written_pitch: Pitch) -> Register:
+        """The register in which a written pitch lies."""
+        begun = [register for register in self.registers if register.low.midi <= written_pitch.midi]
+        return begun[-1] if begun else self.registers[0]

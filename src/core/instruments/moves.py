@@ -1,0 +1,196 @@
+"""What each finger does between two fingerings, as data and as a teacher would say it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+from core.instruments.fingering import Fingering, Held
+from core.instruments.instrument import HANDS, Finger, Instrument
+
+# Digits that roll onto further touches and keep the first; any other finger has to slide. A thumb
+# does both: it takes a touch besides, but slides when it lets one go for another.
+ROLLING_DIGITS = frozenset({"palm", "side"})
+STACK_DIGITS = frozenset({"index", "middle", "ring"})
+
+
+class Action(StrEnum):
+    """What one finger does."""
+
+    STAYS = "stays"
+    LIFTS = "lifts"
+    PRESSES = "presses"
+    SLIDES = "slides"
+    ROLLS = "rolls"
+    FLICKS = "flicks"
+
+
+PLURAL = {Action.LIFTS: "lift", Action.PRESSES: "press"}
+
+
+@dataclass(frozen=True)
+class FingerMove:
+    """The move of one finger.
+
+    Parameters
+    ----------
+    kept, left, taken : tuple of str
+        Touches held throughout, let go, and newly pressed. A touch whose hold changes between
+        full and half is both left and taken.
+    held : Held or None
+        How the touch newly taken is held.
+    """
+
+    finger: Finger
+    action: Action
+    kept: tuple[str, ...]
+    left: tuple[str, ...]
+    taken: tuple[str, ...]
+    held: Held | None = None
+
+
+@dataclass(frozen=True)
+class Move:
+    """What happens between two fingerings, finger by finger, resting fingers left out."""
+
+    fingers: tuple[FingerMove, ...]
+    sentence: str
+
+    @property
+    def touches(self) -> dict[str, str]:
+        """For each touch concerned: stays, lifts, presses, slides-from, slides-to, rolls or flicks."""
+        marks: dict[str, str] = {}
+        for move in self.fingers:
+            slides = move.action is Action.SLIDES
+            marks |= dict.fromkeys(move.kept, "stays")
+            marks |= dict.fromkeys(move.left, "slides-from" if slides else "lifts")
+            marks |= dict.fromkeys(move.taken, "slides-to" if slides else "presses")
+            if move.action in (Action.ROLLS, Action.FLICKS):
+                marks |= dict.fromkeys(move.taken, move.action.value)
+        return marks
+
+
+def move_between(before: Fingering, after: Fingering, instrument: Instrument) -> Move:
+    """Describe the move from one fingering to another.
+
+    A momentary touch of the first has long been let go; one of the second is flicked.
+
+    Returns
+    -------
+    Move
+        Fingers in the order of the instrument's lanes.
+    """
+    moves = tuple(
+        move
+        for finger in instrument.fingers
+        if (move := _finger_move(finger, before, after, instrument)) is not None
+    )
+    return Move(moves, _sentence(moves, instrument))
+
+
+def _finger_move(
+    finger: Finger, before: Fingering, after: Fingering, instrument: Instrument
+) -> FingerMove | None:
+    reach = [touch.name for touch in instrument.reach(finger)]
+    held = {name: (_steady(before.held(name)), after.held(name)) for name in reach}
+    kept = tuple(name for name, (old, new) in held.items() if old is not None and old == new)
+    left = tuple(name for name, (old, new) in held.items() if old is not None and old != new)
+    taken = tuple(name for name, (old, new) in held.items() if new is not None and old != new)
+    if not (kept or left or taken):
+        return None
+    how = after.held(taken[0]) if taken else None
+    return FingerMove(finger, _action(finger, kept, left, taken, how), kept, left, taken, how)
+
+
+def _steady(held: Held | None) -> Held | None:
+    return None if held is Held.MOMENTARY else held
+
+
+def _action(
+    finger: Finger, kept: tuple[str, ...], left: tuple[str, ...], taken: tuple[str, ...], how: Held | None
+) -> Action:
+    if not left and not taken:
+        return Action.STAYS
+    if how is Held.MOMENTARY:
+        return Action.FLICKS
+    if left and left == taken:
+        return Action.ROLLS
+    if finger.digit == "thumb":
+        return Action.SLIDES if left and taken else Action.PRESSES if taken else Action.LIFTS
+    if finger.digit not in ROLLING_DIGITS and (kept or left) and (kept or taken):
+        return Action.SLIDES
+    return Action.PRESSES if taken else Action.LIFTS
+
+
+def _sentence(moves: tuple[FingerMove, ...], instrument: Instrument) -> str:
+    if all(move.action is Action.STAYS for move in moves):
+        return "Nothing moves."
+    parts = []
+    for hand in HANDS:
+        here = [move for move in moves if move.finger.hand == hand]
+        moving = [move for move in here if move.action is not Action.STAYS]
+        if moving:
+            parts.append(f"{hand.capitalize()} hand: {', '.join(_phrases(moving, instrument))}")
+        elif here:
+            parts.append(f"{hand.capitalize()} hand stays")
+    return ". ".join(parts) + "."
+
+
+def _phrases(moving: list[FingerMove], instrument: Instrument) -> list[str]:
+    """One phrase a finger; fingers that do the same on their own touches share one."""
+    phrases: list[str] = []
+    together: dict[Action, list[str]] = {}
+    for move in moving:
+        if move.action in (Action.LIFTS, Action.PRESSES) and _at_home(move, instrument):
+            together.setdefault(move.action, []).append(move.finger.digit)
+    for move in moving:
+        digits = together.get(move.action, [])
+        if move.finger.digit not in digits or not _at_home(move, instrument):
+            phrases.append(_phrase(move, instrument))
+        elif move.finger.digit == digits[0]:
+            phrases.append(_shared(digits, move.action))
+    return phrases
+
+
+def _shared(digits: list[str], action: Action) -> str:
+    if len(digits) == 1:
+        return f"{digits[0]} finger {action}"
+    return f"{', '.join(digits[:-1])} and {digits[-1]} fingers {PLURAL[action]}"
+
+
+def _at_home(move: FingerMove, instrument: Instrument) -> bool:
+    """Whether a stack finger moves on the one touch that needs no name."""
+    names = move.left + move.taken
+    return (
+        move.finger.digit in STACK_DIGITS
+        and not move.kept
+        and all(instrument.touch_by_name[name].column == 0 for name in names)
+    )
+
+
+def _phrase(move: FingerMove, instrument: Instrument) -> str:
+    name = {"palm": "palm", "side": "side of the hand", "thumb": "thumb"}.get(
+        move.finger.digit, f"{move.finger.digit} finger"
+    )
+    match move.action:
+        case Action.ROLLS:
+            return f"{name} rolls to {'a half hole' if move.held is Held.HALF else 'the full hole'}"
+        case Action.FLICKS:
+            lets_go = f"lifts {_labels(move.left, instrument)} and " if move.left else ""
+            return f"{name} {lets_go}flicks {_labels(move.taken, instrument)} at the attack"
+        case Action.SLIDES:
+            left, taken = _labels(move.left, instrument), _labels(move.taken, instrument)
+            if move.kept:
+                return f"{name} slides {f'onto {taken}' if taken else f'off {left}'}"
+            return f"{name} slides from {left} to {taken}"
+        case _:
+            said = []
+            if move.left:
+                said.append(f"lifts {_labels(move.left, instrument)}")
+            if move.taken:
+                said.append(f"presses {_labels(move.taken, instrument)}")
+            return f"{name} {' and '.join(said)}"
+
+
+def _labels(names: tuple[str, ...], instrument: Instrument) -> str:
+    return " and ".join(instrument.touch_by_name[name].label for name in names)

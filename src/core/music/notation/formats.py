@@ -1,0 +1,67 @@
+"""One way in for a score, whatever its format."""
+
+from __future__ import annotations
+
+from core.errors import NotationError
+from core.music.notation.abc import read_abc
+from core.music.notation.musicxml import read_musicxml, unpack_mxl
+from core.music.notation.score import Reading
+from core.music.passage import Passage
+from core.music.pitch import Interval
+
+FILE_BYTES_LIMIT = 5_000_000
+
+
+def read_score(data: bytes) -> Reading:
+    """Read MusicXML, compressed MusicXML or ABC, told apart by content.
+
+    Parameters
+    ----------
+    data : bytes, at most 5 MB
+
+    Raises
+    ------
+    NotationError
+        If it is none of these, or cannot be read; names bar and beat where there is one.
+    PassageError
+        If it is readable but beyond the limits of a passage.
+    """
+    if len(data) > FILE_BYTES_LIMIT:
+        raise NotationError(
+            f"the file must have at most {FILE_BYTES_LIMIT // 1_000_000} MB, "
+            f"got {len(data) / 1e6:.1f} MB; export the one part that is worked on"
+        )
+    if data.startswith(b"PK"):
+        return read_musicxml(unpack_mxl(data))
+    text = data.lstrip(b"\xef\xbb\xbf \t\r\n")
+    if text.startswith((b"<", b"\xff\xfe", b"\xfe\xff")):
+        return read_musicxml(data)
+    if not text:
+        raise NotationError("there is nothing to read; choose a file or type a line of notes")
+    try:
+        return read_abc(data.decode("utf-8-sig"))
+    except UnicodeDecodeError as error:
+        raise NotationError(
+            "this is neither MusicXML nor ABC text; export the part as MusicXML and try again"
+        ) from error
+
+
+def written_for(reading: Reading, instrument_to_sounding: Interval, pitch_is: str) -> Passage:
+    """Move a passage as read to written pitch for an instrument.
+
+    Parameters
+    ----------
+    instrument_to_sounding : Interval
+        From written to sounding pitch of the instrument that will play.
+    pitch_is : {'file', 'written', 'concert'}
+        ``file`` believes what the source says of itself, and takes it as written for the
+        instrument where it says nothing.
+    """
+    own = instrument_to_sounding
+    if pitch_is == "concert" or (pitch_is == "file" and reading.concert):
+        own = Interval(0, 0)
+    elif pitch_is == "file" and reading.to_sounding is not None:
+        own = reading.to_sounding
+    up = instrument_to_sounding.inverse
+    shift = Interval(own.steps + up.steps, own.semitones + up.semitones)
+    return reading.passage if shift == Interval(0, 0) else reading.passage.transposed(shift)

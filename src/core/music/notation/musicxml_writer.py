@@ -1,0 +1,239 @@
+"""Write a passage as MusicXML 4.0, with the chosen fingerings as text under the notes."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from fractions import Fraction
+from xml.etree.ElementTree import Element, SubElement, indent, tostring
+
+from core.music.notation.clefs import CLEFS, clefs_through
+from core.music.notation.musicxml import FINGERING_LYRIC
+from core.music.passage import NOMINAL, Bar, Note, Passage
+from core.music.pitch import STEPS, Interval, Pitch, key_alter
+
+# NOMINAL counts powers of two in quarters: a breve is 8 quarters.
+TYPES = {3: "breve", 2: "whole", 1: "half", 0: "quarter", -1: "eighth", -2: "16th", -3: "32nd"} | {
+    -4: "64th",
+    -5: "128th",
+    -6: "256th",
+}
+SIGNS = {-2: "flat-flat", -1: "flat", 0: "natural", 1: "sharp", 2: "double-sharp"}
+
+
+def write_musicxml(
+    passage: Passage, to_sounding: Interval, part_name: str, clefs: Sequence[str] = ("treble",)
+) -> str:
+    """Write a passage.
+
+    Parameters
+    ----------
+    to_sounding : Interval
+        Transposition of the instrument, from written to sounding.
+    part_name : str
+        Name of the part, such as the instrument.
+    clefs : sequence of str
+        Clefs that may be used, see `core.music.notation.clefs`.
+
+    Returns
+    -------
+    str
+        A document that `read_musicxml` reads as the same passage.
+    """
+    root = Element("score-partwise", version="4.0")
+    if passage.title:
+        SubElement(SubElement(root, "work"), "work-title").text = passage.title
+    score_part = SubElement(SubElement(root, "part-list"), "score-part", id="P1")
+    SubElement(score_part, "part-name").text = part_name
+    part = SubElement(root, "part", id="P1")
+    divisions = math.lcm(1, *(note.quarters.denominator for note in passage))
+    writer = _Writer(divisions)
+    first = 0 if passage.has_upbeat else 1
+    chosen = clefs_through(passage, clefs)
+    changes = [clef if old != clef else "" for old, clef in zip(["", *chosen], chosen, strict=False)]
+    for number, (bar, clef) in enumerate(zip(passage.bars, changes, strict=True), start=first):
+        measure = SubElement(part, "measure", number=str(number))
+        if number == 0:
+            measure.set("implicit", "yes")
+        writer.attributes(measure, bar, clef, to_sounding if number == first else None)
+        writer.notes(measure, bar)
+    indent(root)
+    body = tostring(root, encoding="unicode")
+    return f'<?xml version="1.0" encoding="UTF-8"?>\n{body}\n'
+
+
+class _Writer:
+    """What runs on from bar to bar while a passage is written."""
+
+    def __init__(self, divisions: int) -> None:
+        self.divisions = divisions
+        self.key = 0
+        self.time = (4, 4)
+        self.tied_in = False
+
+    def attributes(self, measure: Element, bar: Bar, clef: str, to_sounding: Interval | None) -> None:
+        first = to_sounding is not None
+        if not (first or clef or bar.key_fifths is not None or bar.time is not None):
+            return
+        attributes = SubElement(measure, "attributes")
+        if first:
+            SubElement(attributes, "divisions").text = str(self.divisions)
+        if bar.key_fifths is not None:
+            self.key = bar.key_fifths
+            SubElement(SubElement(attributes, "key"), "fifths").text = str(bar.key_fifths)
+        if bar.time is not None:
+            self.time = bar.time
+            time = SubElement(attributes, "time")
+            SubElement(time, "beats").text = str(bar.time[0])
+            SubElement(time, "beat-type").text = str(bar.time[1])
+        if clef:
+            element = SubElement(attributes, "clef")
+            sign, line, _, _ = CLEFS[clef]
+            SubElement(element, "sign").text = sign
+            SubElement(element, "line").text = str(line)
+        if to_sounding is not None and to_sounding != Interval(0, 0):
+            transpose = SubElement(attributes, "transpose")
+            SubElement(transpose, "diatonic").text = str(to_sounding.steps)
+            SubElement(transpose, "chromatic").text = str(to_sounding.semitones)
+
+    def notes(self, measure: Element, bar: Bar) -> None:
+        signs = {step: key_alter(step, self.key) for step in STEPS}
+        shown: dict[tuple[str, int], int] = {}
+        beams = beam_marks(bar, self.time)
+        tuplets = tuplet_marks(bar)
+        for note, beam, tuplet in zip(bar.notes, beams, tuplets, strict=True):
+            _directions(measure, note)
+            element = SubElement(measure, "note", id=note.id)
+            if note.written_pitch is None:
+                SubElement(element, "rest")
+            else:
+                _write_pitch(element, note.written_pitch)
+            SubElement(element, "duration").text = str(note.quarters * self.divisions)
+            for kind, wanted in (("stop", self.tied_in), ("start", note.tied)):
+                if wanted:
+                    SubElement(element, "tie", type=kind)
+            SubElement(element, "voice").text = "1"
+            self._shape(element, note, signs, shown)
+            for level, mark in enumerate(beam, start=1):
+                SubElement(element, "beam", number=str(level)).text = mark
+            self._notations(element, note, tuplet)
+            if note.fingering:
+                lyric = SubElement(element, "lyric", number="1", name=FINGERING_LYRIC)
+                SubElement(lyric, "syllabic").text = "single"
+                SubElement(lyric, "text").text = note.fingering
+            self.tied_in = note.tied
+
+    def _shape(
+        self, element: Element, note: Note, signs: dict[str, int], shown: dict[tuple[str, int], int]
+    ) -> None:
+        power, dots = NOMINAL[note.nominal]
+        SubElement(element, "type").text = TYPES[power]
+        for _ in range(dots):
+            SubElement(element, "dot")
+        pitch = note.written_pitch
+        if pitch is not None:
+            line = (pitch.step, pitch.octave)
+            if pitch.alter != shown.get(line, signs[pitch.step]) and not self.tied_in:
+                SubElement(element, "accidental").text = SIGNS[pitch.alter]
+                shown[line] = pitch.alter
+        if note.tuplet != (1, 1):
+            modification = SubElement(element, "time-modification")
+            SubElement(modification, "actual-notes").text = str(note.tuplet[0])
+            SubElement(modification, "normal-notes").text = str(note.tuplet[1])
+
+    def _notations(self, element: Element, note: Note, tuplet: tuple[str, ...]) -> None:
+        notations = Element("notations")
+        for kind, wanted in (("stop", self.tied_in), ("start", note.tied)):
+            if wanted:
+                SubElement(notations, "tied", type=kind)
+        if note.slur_stop:
+            SubElement(notations, "slur", type="stop", number="1")
+        if note.slur_start:
+            SubElement(notations, "slur", type="start", number="1")
+        for kind in tuplet:
+            SubElement(notations, "tuplet", type=kind, bracket="yes")
+        if note.articulations:
+            marks = SubElement(notations, "articulations")
+            for name in sorted(note.articulations):
+                SubElement(marks, name)
+        if len(notations):
+            element.append(notations)
+
+
+def _write_pitch(element: Element, pitch: Pitch) -> None:
+    child = SubElement(element, "pitch")
+    SubElement(child, "step").text = pitch.step
+    if pitch.alter:
+        SubElement(child, "alter").text = str(pitch.alter)
+    SubElement(child, "octave").text = str(pitch.octave)
+
+
+def _directions(measure: Element, note: Note) -> None:
+    if note.tempo_bpm is not None:
+        direction = SubElement(measure, "direction", placement="above")
+        metronome = SubElement(SubElement(direction, "direction-type"), "metronome")
+        SubElement(metronome, "beat-unit").text = "quarter"
+        SubElement(metronome, "per-minute").text = f"{note.tempo_bpm:g}"
+        SubElement(direction, "sound", tempo=repr(note.tempo_bpm))
+    if note.dynamic:
+        direction = SubElement(measure, "direction", placement="below")
+        SubElement(SubElement(SubElement(direction, "direction-type"), "dynamics"), note.dynamic)
+
+
+def beam_groups(bar: Bar, time: tuple[int, int]) -> list[list[int]]:
+    """Indices of notes that share a beam: shorter than a quarter, within one beat, no rest between."""
+    beats, beat_type = time
+    beat = Fraction(3, 2) if beat_type == 8 and beats % 3 == 0 else max(Fraction(4, beat_type), Fraction(1))
+    groups: list[list[int]] = []
+    place = Fraction(0)
+    last_beat = None
+    for index, note in enumerate(bar.notes):
+        short = not note.is_rest and NOMINAL[note.nominal][0] < 0
+        if short and groups and last_beat == place // beat and groups[-1][-1] == index - 1:
+            groups[-1].append(index)
+        elif short:
+            groups.append([index])
+        last_beat = place // beat if short else None
+        place += note.quarters
+    return [group for group in groups if len(group) > 1]
+
+
+def beam_marks(bar: Bar, time: tuple[int, int]) -> list[list[str]]:
+    """Beam marks of every note, one for each level, as MusicXML names them."""
+    marks: list[list[str]] = [[] for _ in bar.notes]
+    for group in beam_groups(bar, time):
+        depth = [-NOMINAL[bar.notes[index].nominal][0] for index in group]
+        for place, index in enumerate(group):
+            before = depth[place - 1] if place else 0
+            after = depth[place + 1] if place + 1 < len(group) else 0
+            for level in range(1, depth[place] + 1):
+                joined = (before >= level, after >= level)
+                marks[index].append(
+                    {(True, True): "continue", (False, True): "begin", (True, False): "end"}.get(
+                        joined, "backward hook" if place else "forward hook"
+                    )
+                )
+    return marks
+
+
+def tuplet_marks(bar: Bar) -> list[tuple[str, ...]]:
+    """Where tuplets start and stop: a tuplet is full when it fills its normal notes."""
+    marks: list[list[str]] = [[] for _ in bar.notes]
+    start, filled, unit = None, Fraction(0), Fraction(0)
+    for index, note in enumerate(bar.notes):
+        if start is not None and note.tuplet != bar.notes[start].tuplet:
+            marks[index - 1].append("stop")
+            start = None
+        if note.tuplet == (1, 1):
+            continue
+        if start is None:
+            start, filled, unit = index, Fraction(0), note.nominal
+            marks[index].append("start")
+        unit = min(unit, note.nominal)
+        filled += note.nominal
+        if filled >= unit * note.tuplet[0]:
+            marks[index].append("stop")
+            start = None
+    if start is not None:
+        marks[-1].append("stop")
+    return [tuple(mark) for mark in marks]

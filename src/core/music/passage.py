@@ -1,0 +1,349 @@
+"""A passage: one line of notes and rests, with everything that bears on the choice of fingerings.
+
+Lengths and places are exact fractions of a quarter note. Pitches are written pitches of the
+instrument that plays.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+from fractions import Fraction
+from functools import cached_property
+from itertools import count, zip_longest
+
+from core.errors import PassageError
+from core.music.pitch import Interval, Pitch, key_alter
+
+NOTES_LIMIT = 3_000
+TEMPO_MIN_BPM, TEMPO_MAX_BPM = 20.0, 400.0
+DEFAULT_TEMPO_BPM = 96.0
+DYNAMICS = ("pppp", "ppp", "pp", "p", "mp", "mf", "f", "ff", "fff", "ffff")
+ARTICULATIONS = ("staccato", "tenuto", "accent", "strong-accent", "staccatissimo")
+# Loudness of a mark on a scale from 0 (softest) to 1 (loudest).
+LOUDNESS = {mark: place / (len(DYNAMICS) - 1) for place, mark in enumerate(DYNAMICS)}
+LOUDNESS |= {"sf": 0.7, "sfz": 0.7, "fz": 0.7, "fp": 0.4}
+# A length that one note can have: a power of two from a breve to a 256th, with up to two dots.
+NOMINAL = {
+    Fraction(2) ** power * (2 - Fraction(1, 2**dots)): (power, dots)
+    for power in range(-6, 4)
+    for dots in range(3)
+}
+
+
+@dataclass(frozen=True)
+class Note:
+    """A note or rest as it stands on the page.
+
+    Parameters
+    ----------
+    id : str
+        Name of the note in the passage; stable when the passage is written and read again.
+    written_pitch : Pitch or None
+        None for a rest.
+    quarters : Fraction
+        Length in quarter notes, tuplet included.
+    tuplet : (int, int)
+        Notes played, and in the time of how many; (1, 1) outside tuplets.
+    tied : bool
+        Tied to the next note.
+    slur_start, slur_stop : bool
+        A slur begins, or ends, at this note.
+    dynamic : str
+        Mark that stands at this note, or empty.
+    tempo_bpm : float or None
+        Quarter notes a minute from here on.
+    fingering : str
+        Touches written under the note, in the notation of `core.instruments.fingering`, or empty.
+    """
+
+    id: str
+    written_pitch: Pitch | None
+    quarters: Fraction
+    tuplet: tuple[int, int] = (1, 1)
+    tied: bool = False
+    slur_start: bool = False
+    slur_stop: bool = False
+    articulations: frozenset[str] = frozenset()
+    dynamic: str = ""
+    tempo_bpm: float | None = None
+    fingering: str = ""
+
+    def __post_init__(self) -> None:
+        if self.quarters <= 0:
+            raise PassageError(f"a note must have a length above 0, got {self.quarters}")
+
+    @property
+    def is_rest(self) -> bool:
+        return self.written_pitch is None
+
+    @property
+    def nominal(self) -> Fraction:
+        """Length as printed, before the tuplet shortens it."""
+        return self.quarters * self.tuplet[0] / self.tuplet[1]
+
+
+@dataclass(frozen=True)
+class Bar:
+    """A bar: its notes and what changes at its start; None is unchanged."""
+
+    notes: tuple[Note, ...]
+    key_fifths: int | None = None
+    time: tuple[int, int] | None = None
+
+    @property
+    def quarters(self) -> Fraction:
+        return sum((note.quarters for note in self.notes), Fraction(0))
+
+    @property
+    def is_short(self) -> bool:
+        """Whether it is shorter than the time signature at its start says."""
+        return self.time is not None and self.quarters < Fraction(4 * self.time[0], self.time[1])
+
+
+@dataclass(frozen=True)
+class Place:
+    """A note with its place: bar from 1, beat from 1 in units of the time signature."""
+
+    note: Note
+    bar: int
+    beat: Fraction
+
+
+@dataclass(frozen=True)
+class Passage:
+    """Bars of one line.
+
+    Raises
+    ------
+    PassageError
+        If there is no note to play, or more than `NOTES_LIMIT` notes and rests.
+    """
+
+    bars: tuple[Bar, ...]
+    title: str = ""
+
+    def __post_init__(self) -> None:
+        total = sum(len(bar.notes) for bar in self.bars)
+        if total > NOTES_LIMIT:
+            raise PassageError(
+                f"a passage must have at most {NOTES_LIMIT:,} notes and rests, got {total:,}; "
+                "bring in the part that is worked on"
+            )
+        if all(note.is_rest for bar in self.bars for note in bar.notes):
+            raise PassageError("a passage must have at least one note, got none")
+
+    def __iter__(self) -> Iterator[Note]:
+        return (note for bar in self.bars for note in bar.notes)
+
+    @cached_property
+    def places(self) -> tuple[Place, ...]:
+        """Every note and rest with its place; an upbeat at the start is bar 0."""
+        found, beat_type = [], 4
+        for number, bar in enumerate(self.bars, start=0 if self.has_upbeat else 1):
+            beat_type = bar.time[1] if bar.time else beat_type
+            into = Fraction(0)
+            for note in bar.notes:
+                found.append(Place(note, number, 1 + into * beat_type / 4))
+                into += note.quarters
+        return tuple(found)
+
+    @property
+    def has_upbeat(self) -> bool:
+        """Whether the first of several bars is shorter than its time signature says."""
+        return len(self.bars) > 1 and self.bars[0].is_short
+
+    @property
+    def tempo_bpm(self) -> float:
+        """First tempo of the passage in quarter notes a minute."""
+        return next((note.tempo_bpm for note in self if note.tempo_bpm is not None), DEFAULT_TEMPO_BPM)
+
+    @cached_property
+    def foreign(self) -> frozenset[str]:
+        """Ids of the notes that lie outside the key signature at their place."""
+        found, fifths = set(), 0
+        for bar in self.bars:
+            fifths = fifths if bar.key_fifths is None else bar.key_fifths
+            for note in bar.notes:
+                pitch = note.written_pitch
+                if pitch is not None and pitch.alter != key_alter(pitch.step, fifths):
+                    found.add(note.id)
+        return frozenset(found)
+
+    def with_fingerings(self, fingerings: dict[str, str]) -> Passage:
+        """The same passage with these fingerings, by note id, and no others, under its notes."""
+        bars = tuple(
+            replace(
+                bar,
+                notes=tuple(replace(note, fingering=fingerings.get(note.id, "")) for note in bar.notes),
+            )
+            for bar in self.bars
+        )
+        return replace(self, bars=bars)
+
+    def numbered(self) -> Passage:
+        """The same passage with its notes and rests named n1, n2 and so on, in order."""
+        names = (f"n{number}" for number in count(1))
+        return replace(
+            self,
+            bars=tuple(
+                replace(bar, notes=tuple(replace(note, id=next(names)) for note in bar.notes))
+                for bar in self.bars
+            ),
+        )
+
+    def transposed(self, interval: Interval) -> Passage:
+        """Transpose notes and key signatures; keys beyond seven signs are respelled."""
+        return replace(
+            self, bars=tuple(_transposed_bar(bar, best) for bar, best in self._intervals(interval))
+        )
+
+    def _intervals(self, interval: Interval) -> Iterator[tuple[Bar, Interval]]:
+        fifths = 0
+        for bar in self.bars:
+            fifths = fifths if bar.key_fifths is None else bar.key_fifths
+            best = interval
+            while fifths + best.fifths > 7:
+                best = Interval(best.steps + 1, best.semitones)
+            while fifths + best.fifths < -7:
+                best = Interval(best.steps - 1, best.semitones)
+            yield bar, best
+
+
+def _transposed_bar(bar: Bar, interval: Interval) -> Bar:
+    notes = tuple(
+        note
+        if note.written_pitch is None
+        else replace(note, written_pitch=interval.apply(note.written_pitch))
+        for note in bar.notes
+    )
+    key = None if bar.key_fifths is None else bar.key_fifths + interval.fifths
+    return replace(bar, notes=notes, key_fifths=key)
+
+
+def split_length(quarters: Fraction) -> list[Fraction]:
+    """Split a length into the fewest lengths that single notes can have, longest first.
+
+    Raises
+    ------
+    PassageError
+        If the length is no multiple of a 256th note.
+
+    Examples
+    --------
+    >>> [str(length) for length in split_length(Fraction(5, 2))]
+    ['2', '1/2']
+    """
+    parts: list[Fraction] = []
+    rest = quarters
+    while rest > 0:
+        fitting = [length for length in NOMINAL if length <= rest]
+        if not fitting:
+            raise PassageError(f"a length must be made of whole 256th notes, got {quarters} quarters")
+        parts.append(max(fitting))
+        rest -= parts[-1]
+    return parts
+
+
+@dataclass(frozen=True)
+class Event:
+    """A sounding note: tied notes taken together, with what bears on its fingering.
+
+    Parameters
+    ----------
+    notes : tuple of Place
+        The written notes that make it up.
+    seconds : float
+        How long it sounds.
+    available_s : float
+        From the start of the note before to the start of this one; infinite for the first.
+    after_rest, slurred : bool
+        How it begins; tongued if neither.
+    loudness : float, 0 to 1
+        From the last dynamic mark, 0.55 (about mezzo-forte) before the first.
+    fingering : str
+        The first fingering written under one of its notes.
+    """
+
+    notes: tuple[Place, ...]
+    seconds: float
+    available_s: float
+    after_rest: bool
+    slurred: bool
+    loudness: float
+
+    @property
+    def id(self) -> str:
+        return self.notes[0].note.id
+
+    @property
+    def written_pitch(self) -> Pitch:
+        pitch = self.notes[0].note.written_pitch
+        if pitch is None:
+            raise PassageError(f"an event must begin with a note, got the rest {self.id}")
+        return pitch
+
+    @property
+    def fingering(self) -> str:
+        return next((place.note.fingering for place in self.notes if place.note.fingering), "")
+
+
+def check_tempo(tempo_bpm: float) -> float:
+    """Return a tempo that can be played.
+
+    Raises
+    ------
+    PassageError
+        If `tempo_bpm` is not from 20 to 400 quarter notes a minute.
+    """
+    if not TEMPO_MIN_BPM <= tempo_bpm <= TEMPO_MAX_BPM:
+        raise PassageError(
+            f"the tempo must be from {TEMPO_MIN_BPM:.0f} to {TEMPO_MAX_BPM:.0f} quarter notes a minute, "
+            f"got {tempo_bpm:g}"
+        )
+    return tempo_bpm
+
+
+def sounding_events(passage: Passage, tempo_bpm: float | None = None) -> tuple[Event, ...]:
+    """Take tied notes together and time them.
+
+    Parameters
+    ----------
+    tempo_bpm : float, 20 to 400, optional
+        Tempo at the start; later changes keep their proportion to it. Default: as written.
+    """
+    first_bpm = passage.tempo_bpm
+    factor = check_tempo(tempo_bpm if tempo_bpm is not None else first_bpm) / first_bpm
+    events: list[Event] = []
+    open_tie: list[Place] = []
+    bpm, loudness, clock, last_onset, onset = first_bpm, 0.55, 0.0, -float("inf"), 0.0
+    in_slur = slurred = False
+    after_rest = True
+    for place, following in zip_longest(passage.places, passage.places[1:]):
+        note = place.note
+        bpm = note.tempo_bpm if note.tempo_bpm is not None else bpm
+        loudness = LOUDNESS.get(note.dynamic, loudness)
+        seconds = float(note.quarters) * 60.0 / (bpm * factor)
+        if note.is_rest:
+            after_rest, in_slur = True, False
+        elif not open_tie:
+            onset, slurred, entry_loudness, started_after_rest = clock, in_slur, loudness, after_rest
+        clock += seconds
+        if note.is_rest:
+            continue
+        in_slur = (in_slur and not note.slur_stop) or note.slur_start
+        open_tie.append(place)
+        if note.tied and following is not None and _same_pitch(note, following.note):
+            continue
+        seconds, available_s = clock - onset, onset - last_onset
+        events.append(
+            Event(tuple(open_tie), seconds, available_s, started_after_rest, slurred, entry_loudness)
+        )
+        last_onset, after_rest, open_tie = onset, False, []
+    return tuple(events)
+
+
+def _same_pitch(note: Note, other: Note) -> bool:
+    if note.written_pitch is None or other.written_pitch is None:
+        return False
+    return note.written_pitch.midi == other.written_pitch.midi

@@ -1,0 +1,1 @@
+"""Overtones for practice: ladders, matches, untried fingerings, stepping stones, voicing, sound."""

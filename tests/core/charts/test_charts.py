@@ -1,0 +1,295 @@
+"""The shipped charts of all instruments: what teachers know of them, held as tests.
+
+`KNOWN` was written down apart from the charts and in another order: by touches for each note, as a
+teacher would dictate it.
+"""
+
+import pytest
+
+from core.charts.catalogue import Confidence, contradicted
+from core.instruments.fingering import Held, Kind, parse_fingering
+from core.instruments.keywork import missing, unholdable
+from core.music.pitch import parse_pitch, spell
+from studio.shipped import INSTRUMENTS
+
+SAXOPHONES = [name for name in INSTRUMENTS if name.endswith("saxophone")]
+CLARINETS = [name for name in INSTRUMENTS if name.endswith("clarinet")]
+OBOES = ["oboe", "english-horn"]
+
+
+@pytest.fixture(scope="module")
+def charts():
+    from catalogue import shipped
+
+    return {name: shipped.catalogue(name) for name in INSTRUMENTS}
+
+
+CLARINET_KNOWN = {
+    "E3": ["T L1 L2 L3 LE | R1 R2 R3", "T L1 L2 L3 | R1 R2 R3 RE"],
+    "G3": ["T L1 L2 L3 | R1 R2 R3"],
+    "B3": ["T L1 L2 L3 | R2", "T L1 L2 L3 | R1 sliverB"],
+    "C#4": ["T L1 L2 L3 C#"],
+    "Eb4": ["T L1 L2 | sideEb", "T L1 L2 sliverEb", "T L1 | R1", "T L1 | R2"],
+    "F4": ["T"],
+    "F#4": ["L1", "T | sideEb sideF#"],
+    "G4": ["open"],
+    "G#4": ["G#"],
+    "A4": ["A"],
+    "Bb4": ["reg A", "A | sideBb"],
+    "B4": ["reg T L1 L2 L3 LE | R1 R2 R3", "reg T L1 L2 L3 | R1 R2 R3 RE"],
+    "C5": ["reg T L1 L2 L3 | R1 R2 R3 RF", "reg T L1 L2 L3 LF | R1 R2 R3"],
+    "C#5": ["reg T L1 L2 L3 | R1 R2 R3 RF#", "reg T L1 L2 L3 LF# | R1 R2 R3"],
+    "D5": ["reg T L1 L2 L3 | R1 R2 R3"],
+    "Eb5": ["reg T L1 L2 L3 | R1 R2 R3 Ab"],
+    "F#5": ["reg T L1 L2 L3 | R2", "reg T L1 L2 L3 | R1 sliverB"],
+    "G5": ["reg T L1 L2 L3"],
+    "G#5": ["reg T L1 L2 L3 C#"],
+    "C6": ["reg T"],
+    "C#6": ["reg T L2 L3 | R1 R2", "reg T L1/2 L2 L3 | R1 R2"],
+    "D6": ["reg T L2 L3 | R1 Ab", "reg T L1/2 L2 L3 | R1 Ab"],
+    "Eb6": ["reg T L2 L3 | R2 Ab", "reg T L2 L3 | R1 sliverB Ab"],
+    "E6": ["reg T L2 L3 | Ab"],
+    "F6": ["reg T L2 L3 C# | Ab"],
+    "F#6": ["reg T L2 | Ab"],
+}
+OBOE_KNOWN = {
+    "B3": ["L1 L2 L3 lowB | R1 R2 R3"],
+    "C4": ["L1 L2 L3 | R1 R2 R3 C"],
+    "D4": ["L1 L2 L3 | R1 R2 R3"],
+    "Eb4": ["L1 L2 L3 | R1 R2 R3 Eb", "L1 L2 L3 leftEb | R1 R2 R3"],
+    "F4": ["L1 L2 L3 | R1 R2 F", "L1 L2 L3 leftF | R1 R2", "L1 L2 L3 | R1 R3"],
+    "F#4": ["L1 L2 L3 | R1"],
+    "G4": ["L1 L2 L3"],
+    "Bb4": ["L1 L2 | R1"],
+    "C5": ["L1 | R1"],
+    "C#5": ["L1/2 L2 L3 | R1 R2 R3 C#"],
+    "D5": ["L1/2 L2 L3 | R1 R2 R3"],
+    "Eb5": ["L1/2 L2 L3 | R1 R2 R3 Eb"],
+    "E5": ["thumb8 L1 L2 L3 | R1 R2"],
+    "G#5": ["thumb8 L1 L2 L3 G#"],
+    "A5": ["side8 L1 L2"],
+    "C6": ["side8 L1 | R1"],
+    "D6": ["L2 L3 | R1 C"],
+}
+KNOWN = {
+    **dict.fromkeys(CLARINETS, CLARINET_KNOWN),
+    "oboe": OBOE_KNOWN | {"Bb3": ["L1 L2 L3 lowBb | R1 R2 R3"]},
+    "english-horn": OBOE_KNOWN,
+    "bassoon": {
+        "Bb1": ["lowD lowC lowB lowBb L1 L2 L3 | E R1 R2 R3 F"],
+        "C#2": ["lowD lowC L1 L2 L3 lowC# | E R1 R2 R3 F"],
+        "E2": ["L1 L2 L3 | E R1 R2 R3 F"],
+        "F2": ["W L1 L2 L3 | R1 R2 R3 F"],
+        "F#2": ["W L1 L2 L3 | thumbF# R1 R2 R3 F", "W L1 L2 L3 | R1 R2 R3 F#"],
+        "G#2": ["W L1 L2 L3 | R1 R2 R3 Ab", "W L1 L2 L3 | thumbAb R1 R2 R3"],
+        "Bb2": ["W L1 L2 L3 | Bb R1 R2"],
+        "C3": ["W L1 L2 L3"],
+        "C#3": ["W C# L1 L2 L3", "W C# lowD L1 L2 L3"],
+        "Eb3": ["W L1 L3"],
+        "F3": ["W"],
+        "F#3": ["W L1/2 L2 L3 | R1 R2 R3 F#", "W L1/2 L2 L3 | thumbF# R1 R2 R3 F"],
+        "G3": ["W L1/2 L2 L3 | R1 R2 R3"],
+        "G#3": ["W L1/2 L2 L3 | R1 R2 R3 Ab"],
+        "A3": ["L1 L2 L3 | R1 R2", "A! L1 L2 L3 | R1 R2", "A L1 L2 L3 | R1 R2"],
+        "C4": ["L1 L2 L3", "C! L1 L2 L3"],
+        "C#4": ["C# L1 L2 L3"],
+        "D4": ["L1 L2", "D! L1 L2"],
+        "Eb4": ["L1 L3"],
+    },
+    "baritone-saxophone": {"A3": ["lowA L1 L2 L3 lowBb | R1 R2 R3 lowC"]},
+    "bass-clarinet": CLARINET_KNOWN | {"Eb3": ["T L1 L2 L3 | R1 R2 R3 REb"]},
+}
+DICTATED = [(m, n, t) for m, notes in KNOWN.items() for n, all_ in notes.items() for t in all_]
+
+
+@pytest.mark.parametrize(("model", "note", "touches"), DICTATED)
+def test_known_fingerings_are_there(charts, model, note, touches):
+    chart = charts[model]
+    assert chart.find(parse_pitch(note), parse_fingering(touches, chart.instrument)) is not None
+
+
+@pytest.mark.parametrize(
+    ("model", "low", "high", "gaps"),
+    [
+        *((name, "Bb3", "D7", ["D7"]) for name in SAXOPHONES),
+        *((name, "E3", "C7", []) for name in CLARINETS),
+        ("oboe", "Bb3", "A6", ["F♯6", "G6", "A♭6", "A6"]),
+        ("english-horn", "B3", "E6", ["E6"]),
+        ("bassoon", "Bb1", "F5", [str(spell(m)) for m in range(66, 78)]),
+    ],
+)
+def test_every_semitone_has_a_fingering_or_is_a_stated_gap(charts, model, low, high, gaps):
+    chart = charts[model]
+    assert chart.instrument.in_range(parse_pitch(low))
+    assert chart.instrument.written_high.ascii == high
+    assert [str(spell(midi)) for midi in chart.gaps()] == gaps
+
+
+@pytest.mark.parametrize("model", INSTRUMENTS)
+def test_rows_hold_by_hands_keywork_and_fittings(charts, model):
+    chart = charts[model]
+    instrument = chart.instrument
+    for entry in chart.entries:
+        assert bool(contradicted(entry, instrument)) == bool(entry.reason), entry.id
+        assert unholdable(instrument, entry.fingering) == []
+        assert missing(instrument, entry.fingering, entry.requires, frozenset()) == entry.requires
+
+
+@pytest.mark.parametrize("model", INSTRUMENTS)
+def test_the_normal_range_rests_on_more_than_low_confidence(charts, model):
+    chart = charts[model]
+    top = {"saxophone": "F#6", "clarinet": "F#6", "oboe": "C6", "bassoon": "D4"}[chart.instrument.family]
+    low = max(chart.instrument.written_low.midi, 52 if "clarinet" in model else 0)
+    for midi in range(low, parse_pitch(top).midi + 1):
+        assert any(e.confidence is not Confidence.LOW for e in chart.by_midi[midi]), spell(midi)
+
+
+def test_no_touch_at_all_is_a_fingering(charts):
+    for model, note in (("alto-saxophone", "C#5"), ("b-flat-clarinet", "G4")):
+        chart = charts[model]
+        assert chart.find(parse_pitch(note), parse_fingering("open", chart.instrument))
+
+
+@pytest.mark.parametrize("model", INSTRUMENTS)
+def test_one_set_of_touches_may_sound_several_notes_and_several_sets_one(charts, model):
+    entries = charts[model].entries
+    assert len({entry.fingering for entry in entries}) < len(entries)
+    assert len({entry.note.midi for entry in entries}) < len(entries)
+
+
+def test_saxophones_share_up_to_f_sharp_6_and_alto_keeps_its_altissimo_to_itself(charts):
+    top = parse_pitch("F#6").midi
+    alto = charts["alto-saxophone"]
+    shared = {e.id: e for e in alto.entries if e.note.midi <= top}
+    for model in SAXOPHONES:
+        assert {e.id: e for e in charts[model].entries if e.note.midi <= top and e.id in shared} == shared
+    own = {e.id for e in alto.entries if e.note.midi > top and e.kind is Kind.ALTISSIMO and not e.partial}
+    assert own == {"G6-front", "G6-split", "A6-two-three", "A6-hand-down"}
+    for model in ("soprano-saxophone", "baritone-saxophone"):
+        assert not own & set(charts[model].by_id)
+    assert charts["tenor-saxophone"].by_id["A6-two-three"] != alto.by_id["A6-two-three"]
+
+
+@pytest.mark.parametrize("model", CLARINETS)
+def test_the_register_touch_gives_the_twelfth(charts, model):
+    chart = charts[model]
+    low = [e for e in chart.entries if e.partial == 1 and e.kind is Kind.STANDARD]
+    found = 0
+    for entry in low:
+        if 52 <= entry.note.midi <= 65:
+            touches = entry.fingering.full | {"reg"}
+            twelfth = chart.by_midi[entry.note.midi + 19]
+            assert any(e.fingering.full == touches for e in twelfth), entry.id
+            found += 1
+    assert found >= 16
+
+
+@pytest.mark.parametrize("model", CLARINETS)
+def test_above_c6_the_first_finger_lifts_or_is_half_holed(charts, model):
+    chart = charts[model]
+    for midi in range(parse_pitch("C#6").midi, parse_pitch("F#6").midi + 1):
+        rows = [e for e in chart.by_midi[midi] if e.partial == 5]
+        assert {e.school for e in rows} >= {"lift", "half-hole"}
+        for entry in rows:
+            held = entry.fingering.held("L1")
+            assert held is ({"lift": None, "half-hole": Held.HALF}[entry.school])
+        if midi >= parse_pitch("D6").midi:
+            assert any("Ab" in e.fingering.full for e in rows)
+    sevenths = [e.note.ascii for e in chart.entries if e.partial == 7]
+    assert sevenths == ["G6", "G#6", "A6", "Bb6", "B6", "C7"]
+
+
+def test_clarinet_left_a_flat_is_optional_so_c_goes_left_before_e_flat(charts):
+    chart = charts["b-flat-clarinet"]
+    e_flat = [e for e in chart.by_midi[parse_pitch("Eb5").midi] if e.kind is Kind.STANDARD]
+    assert [e.fingering.full & {"Ab", "LAb"} for e in e_flat] == [{"Ab"}]
+    right_c, left_c = chart.by_id["C5-right"], chart.by_id["C5-left"]
+    assert unholdable(chart.instrument, parse_fingering("| RF Ab", chart.instrument))
+    assert "RF" in right_c.fingering.full
+    assert "LF" in left_c.fingering.full
+
+
+@pytest.mark.parametrize("model", CLARINETS)
+def test_resonance_fingers_are_the_same_note(charts, model):
+    rows = [e for e in charts[model].entries if "resonance" in e.id]
+    assert len(rows) >= 12
+    for entry in rows:
+        plain = entry.fingering.full - {"L2", "L3", "R1", "R2", "R3"}
+        bare = next(e for e in charts[model].by_midi[entry.note.midi] if e.fingering.full == plain)
+        assert (bare.kind, bare.partial) == (Kind.STANDARD, 1)
+        assert len(entry.fingering.full - plain) >= 2
+
+
+@pytest.mark.parametrize("model", OBOES)
+def test_oboe_half_hole_octaves_and_vents(charts, model):
+    chart = charts[model]
+    octaves = {"thumb8", "side8", "third8"}
+    half = {e.note.ascii for e in chart.entries if e.fingering.half}
+    assert half == {"C#5", "D5", "Eb5"}
+    for entry in chart.entries:
+        touches, midi = entry.fingering.full, entry.note.midi
+        if entry.fingering.half:
+            assert not touches & octaves
+        if entry.kind in (Kind.STANDARD, Kind.FORKED, Kind.ALTERNATE) and entry.partial == 2:
+            by_thumb = parse_pitch("E5").midi <= midi <= parse_pitch("G#5").midi
+            wanted = {"thumb8"} if by_thumb or "fullAutomatic" in entry.requires else {"side8"}
+            assert touches & octaves == wanted, entry.id
+            assert "L1" in touches
+        if parse_pitch("C#6").midi <= midi <= parse_pitch("Eb6").midi:
+            assert "L1" not in touches
+            assert not touches & octaves
+
+
+@pytest.mark.parametrize("model", OBOES)
+def test_oboe_three_fs_and_what_each_needs(charts, model):
+    for note in ("F4", "F5"):
+        rows = [e for e in charts[model].by_midi[parse_pitch(note).midi] if e.kind is not Kind.HARMONIC]
+        needs = {e.id.split("-")[1]: e.requires for e in rows if "-eb" not in e.id}
+        assert needs["right"] == set()
+        assert needs["left"] == {"leftF"}
+        assert needs["forked"] == {"forkedF"}
+
+
+def test_oboe_harmonics_are_twelfths(charts):
+    rows = [e for e in charts["oboe"].entries if e.kind is Kind.HARMONIC]
+    assert {e.note.ascii for e in rows} == {"F5", "F#5", "G5", "G#5", "A5", "Bb5", "B5", "C6"}
+    assert {e.partial for e in rows} == {3}
+    low = {e.note.midi - 19 for e in rows}
+    assert low == set(range(parse_pitch("Bb3").midi, parse_pitch("F4").midi + 1))
+
+
+def test_english_horn_shares_the_oboe_s_chart_but_low_b_flat_and_the_top(charts):
+    oboe, horn = charts["oboe"], charts["english-horn"]
+    assert set(horn.by_id) < set(oboe.by_id)
+    assert all(horn.by_id[row] == oboe.by_id[row] for row in horn.by_id)
+    assert "lowBb" not in horn.instrument.touch_by_name
+
+
+def test_bassoon_whisper_half_hole_and_vents(charts):
+    chart = charts["bassoon"]
+    for entry in chart.entries:
+        touches, midi = entry.fingering.full, entry.note.midi
+        if entry.kind in (Kind.HARMONIC,) or entry.id == "Cs3-plain-thumb":
+            continue
+        if parse_pitch("F2").midi <= midi <= parse_pitch("G#3").midi:
+            assert "W" in touches, entry.id
+        if midi >= parse_pitch("A3").midi:
+            assert "W" not in touches, entry.id
+        assert bool(entry.fingering.half) == (54 <= midi <= 56), entry.id
+    assert chart.by_id["F3-plain"].fingering.touches == {"W"}
+
+
+@pytest.mark.parametrize(("note", "vent"), [("A3", "A"), ("Bb3", "C"), ("B3", "C"), ("C4", "C"), ("D4", "D")])
+def test_bassoon_vents_are_flicked_or_held_by_school(charts, note, vent):
+    rows = [e for e in charts["bassoon"].by_midi[parse_pitch(note).midi] if e.kind is Kind.VENTED]
+    flicked = [e for e in rows if e.fingering.momentary == {vent}]
+    held = [e for e in rows if vent in e.fingering.full]
+    assert [e.school for e in flicked] == ["flick the vent"]
+    assert [e.school for e in held] == ["hold the vent"]
+    assert all(("D" in e.requires) == (vent == "D") for e in flicked + held)
+
+
+def test_bassoon_repeats_at_the_octave_with_the_whisper_off(charts):
+    chart = charts["bassoon"]
+    for low, high in (("C3-plain", "C4-plain"), ("Cs3-thumb", "Cs4-thumb"), ("D3-plain", "D4-plain")):
+        assert chart.by_id[low].fingering.full - {"W"} == chart.by_id[high].fingering.full

@@ -1,0 +1,221 @@
+"""What the model offers to try and to practise: near fingerings, stepping stones, overtones, tones."""
+
+import io
+import itertools
+import wave
+
+import numpy as np
+import pytest
+from tests.core_shapes import DATA
+
+from catalogue import shipped
+from core.acoustics.model import Use
+from core.errors import AcousticsError, VoicingError
+from core.instruments.fingering import Fingering, Kind, parse_fingering
+from core.instruments.keywork import mechanism, unholdable
+from core.music.pitch import parse_pitch
+from core.overtones.ladder import ladder, nearest_note, path, same_pitch
+from core.overtones.near_search import LIMIT, near_search
+from core.overtones.sound import LEVEL, RATE, SECONDS, tone, wav
+from core.overtones.stepping_stones import MOST_TOUCHES, stepping_stones
+from core.overtones.voicing import parse_guide
+
+ALTO = "alto-saxophone"
+
+
+def near(name, note, around=()):
+    instrument, chart = shipped.instrument(name), shipped.catalogue(name)
+    rows = [chart.by_id[row] for row in around]
+    return near_search(shipped.model(name), chart, parse_pitch(note), instrument.usually_fitted, rows)
+
+
+@pytest.mark.parametrize(
+    ("name", "note"), [(ALTO, "C5"), (ALTO, "G6"), ("b-flat-clarinet", "Eb6"), ("bassoon", "Eb4")]
+)
+def test_near_fingerings_are_few_touches_from_known_ones(name, note):
+    instrument, chart = shipped.instrument(name), shipped.catalogue(name)
+    found = near(name, note)
+    known = {entry.fingering for entry in chart.by_midi[parse_pitch(note).midi]}
+    assert 3 < len(found) <= LIMIT
+    states = shipped.model(name).states([row.fingering for row in found])
+    assert len({state.tobytes() for state in states}) == len(found)
+    for row in found:
+        assert row.fingering not in known
+        assert not unholdable(instrument, row.fingering)
+        assert 1 <= len(row.changed) <= 2
+        assert row.fingering.touches ^ row.base.fingering.touches <= set(row.changed)
+        assert abs(row.prediction.cents) <= 60
+        assert row.prediction.use is not Use.FIRST or not mechanism(instrument, row.fingering).open_vents
+        assert not row.fingering.touches & (instrument.optional_touches - instrument.usually_fitted)
+
+
+def test_a_gap_is_searched_from_the_notes_around():
+    assert 98 not in shipped.catalogue(ALTO).by_midi
+    assert {row.base.note.midi for row in near(ALTO, "D7")} <= {96, 97}
+
+
+def test_hands_count_in_the_search():
+    plain = near(ALTO, "C6")
+    assert {row.stumble for row in plain} == {0.0}
+    placed = near(ALTO, "C6", ["B5-plain", "D6-palm"])
+    assert max(row.stumble for row in placed) > 0.2
+    assert [row.fingering for row in plain] != [row.fingering for row in placed]
+
+
+def test_a_touch_beside_the_point_is_no_other_fingering():
+    """G-sharp held under a fork changes nothing worth trying."""
+    for row in near(ALTO, "G6"):
+        if len(row.changed) == 2:
+            assert not {"G#"} >= set(row.changed)
+    assert not any(set(row.changed) == {"Eb"} for row in near(ALTO, "A5"))
+
+
+def test_a_note_without_anything_around_it_gives_nothing():
+    assert near("bassoon", "E5") == []
+
+
+def stones(start, goal):
+    chart = shipped.catalogue(ALTO)
+    ends = [(chart.by_id[row].fingering, chart.by_id[row].note) for row in (start, goal)]
+    return stepping_stones(shipped.model(ALTO), *ends)
+
+
+@pytest.mark.parametrize(
+    ("start", "goal"),
+    [
+        ("F6-front", "G6-front"),
+        ("Cs6-open", "A6-two-three"),
+        ("F6-palm", "G6-split"),
+        ("A5-plain", "B5-plain"),
+    ],
+)
+def test_stepping_stones_change_one_touch_at_a_time(start, goal, alto, chart):
+    found = stones(start, goal)
+    ends = chart.by_id[start].fingering, chart.by_id[goal].fingering
+    assert (found[0].fingering, found[-1].fingering) == ends
+    assert len(found) == 1 + len(ends[0].touches ^ ends[1].touches)  # no chain is shorter
+    for before, after in itertools.pairwise(found):
+        assert before.fingering.touches ^ after.fingering.touches == {after.changed}
+        assert not unholdable(alto, after.fingering)
+        assert after.margin > -25
+        assert abs(1200 * np.log2(after.frequency / before.frequency)) <= 450
+
+
+def test_half_holes_are_steps_too():
+    model, chart = shipped.model("b-flat-clarinet"), shipped.catalogue("b-flat-clarinet")
+    rows = [chart.by_id[row] for row in ("B5-plain", "Cs6-half")]
+    found = stepping_stones(model, *((row.fingering, row.note) for row in rows))
+    assert found[-1].fingering.half == {"L1"}
+
+
+def test_a_chain_that_cannot_be_is_said(chart):
+    with pytest.raises(AcousticsError, match=f"{MOST_TOUCHES} at most"):
+        stones("Bb3-low", "F6-palm")
+    same = stones("B4-plain", "B4-plain")
+    assert [step.changed for step in same] == [""]
+    low, high = (chart.by_id[row] for row in ("B4-plain", "C6-plain"))
+    with pytest.raises(AcousticsError, match="no order of changes"):  # an octave is no step
+        stepping_stones(shipped.model(ALTO), (low.fingering, low.note), (high.fingering, parse_pitch("D7")))
+
+
+def test_the_ladder_of_low_b_flat(alto):
+    rows = ladder(shipped.model(ALTO), shipped.catalogue(ALTO).by_id["Bb3-low"].fingering)
+    assert [str(row.note) for row in rows[:4]] == ["B♭3", "B♭4", "F5", "B♭5"]
+    assert [row.rung.partial for row in rows] == list(range(1, len(rows) + 1))
+    assert len(rows) <= 8
+    assert rows[0].from_pure == 0
+    assert not any(row.favoured for row in rows)
+    margins = [row.margin for row in rows[1:]]
+    assert margins == sorted(margins, reverse=True)
+
+
+def test_a_vent_favours_the_second_partial(alto, chart):
+    rows = ladder(shipped.model(ALTO), chart.by_id["G5-plain"].fingering)
+    assert [row.rung.partial for row in rows if row.favoured] == [2]
+    assert {row.from_pure for row in rows} == {None}
+    shut = shipped.catalogue("b-flat-clarinet").by_id["G5-plain"].fingering
+    rows = ladder(shipped.model("b-flat-clarinet"), shut)
+    assert [(row.rung.partial, str(row.note)) for row in rows if row.favoured] == [(3, "G5")]
+
+
+def test_notes_are_written_notes():
+    bassoon, alto = shipped.instrument("bassoon"), shipped.instrument(ALTO)
+    assert (str(nearest_note(bassoon, 220.0)[0]), str(nearest_note(alto, 220.0)[0])) == ("A3", "F♯4")
+    assert nearest_note(bassoon, 220.0 * 2 ** (30 / 1200))[1] == pytest.approx(30)
+
+
+def test_one_pitch_on_many_tubes(alto, chart):
+    pairs = same_pitch(shipped.model(ALTO), chart, parse_pitch("F5"), alto.usually_fitted)
+    assert ("Bb3-low", 3) in {(pair.base.id, pair.prediction.partial) for pair in pairs}
+    assert [pair.prediction.partial for pair in pairs] == sorted(pair.prediction.partial for pair in pairs)
+    assert all(pair.base.kind is Kind.STANDARD and pair.base.partial == 1 for pair in pairs)
+    assert same_pitch(shipped.model(ALTO), chart, parse_pitch("C4"), alto.usually_fitted) == []
+
+
+@pytest.mark.parametrize("name", shipped.INSTRUMENTS)
+def test_the_path_begins_with_the_first_overtone(name):
+    instrument = shipped.instrument(name)
+    found = path(shipped.model(name), shipped.catalogue(name), instrument.usually_fitted)
+    partials = [exercise.partial for exercise in found]
+    assert partials == sorted(partials)
+    assert partials[0] == (2 if instrument.partials == "all" else 3)
+    assert len(found) >= 6
+    first = [exercise for exercise in found if exercise.partial == partials[0]]
+    margins = [exercise.prediction.margin for exercise in first]
+    assert margins == sorted(margins, reverse=True)
+
+
+def test_a_tone_is_the_note_and_no_louder_than_meant():
+    frequency = np.linspace(50, 3000, 500)
+    level = 40 - 20 * np.abs(np.sin(frequency / 200))
+    samples = tone(frequency, level, 440.0)
+    assert len(samples) == int(RATE * SECONDS)
+    assert np.abs(samples).max() <= LEVEL + 1e-9
+    assert abs(samples[0]) + abs(samples[-1]) < 0.01
+    spectrum = np.abs(np.fft.rfft(samples))
+    assert abs(np.argmax(spectrum) / SECONDS - 440) < 2
+    with wave.open(io.BytesIO(wav(samples))) as file:
+        assert (file.getnchannels(), file.getframerate(), file.getnframes()) == (1, RATE, len(samples))
+    with pytest.raises(ValueError, match="above 0"):
+        tone(frequency, level, 0.0)
+
+
+def test_a_bore_that_refuses_a_multiple_weakens_it():
+    frequency = np.linspace(50, 3000, 3000)
+    even = tone(frequency, np.zeros_like(frequency), 300.0)
+    dull = tone(frequency, np.where(np.abs(frequency - 600) < 50, -25.0, 0.0), 300.0)
+    second = [np.abs(np.fft.rfft(samples))[int(600 * SECONDS)] for samples in (even, dull)]
+    assert second[1] < 0.2 * second[0]
+
+
+GUIDE = (DATA / "voicing.toml").read_text()
+
+
+@pytest.mark.parametrize("name", shipped.INSTRUMENTS)
+def test_every_register_has_cues_and_schools_stand_by_name(name):
+    instrument, guide = shipped.instrument(name), parse_guide(GUIDE)
+    for register in instrument.registers:
+        cues = guide.cues_for(instrument, register.low)
+        assert {"tongue", "lip"} <= {cue.about for cue in cues}
+        for about in ("tongue", "mouthpiece", "reed"):
+            several = [cue for cue in cues if cue.about == about]
+            assert len(several) < 2 or all(cue.position for cue in several)
+    top = {cue.position for cue in guide.cues_for(instrument, instrument.written_high)}
+    assert {"ever higher, as in whistling", "open and low, air does the work"} <= top
+    checks = {check.name for check in guide.checks_for(instrument)}
+    assert "Tuner dip" in checks
+    assert ("Teeth off" in checks) == (instrument.family in ("saxophone", "clarinet"))
+    assert all(check.caution for check in guide.checks_for(instrument))
+
+
+@pytest.mark.parametrize(
+    "text", ["cue =", "caution = 'x'", GUIDE.replace('about = "vowel"', 'about = "nose"')]
+)
+def test_a_guide_that_cannot_be_read_is_refused(text):
+    with pytest.raises(VoicingError):
+        parse_guide(text)
+
+
+def test_open_is_a_fingering_like_any_other(alto):
+    assert parse_fingering("open", alto) == Fingering()
+    assert ladder(shipped.model(ALTO), Fingering())[0].note == parse_pitch("C#5")
