@@ -5,15 +5,12 @@ from core.charts.chart_format import template_csv, write_csv, write_json
 CHARTS = {"csv": "text/csv; charset=utf-8", "json": "application/json"}
 
 
-def chart_text(hand, form, what):
+def chart_text(in_hand, form, what):
     """Name, text and content type of a chart; `what` is ``own``, ``template`` or the whole."""
+    instrument, entries = in_hand.instrument, in_hand.catalogue.entries
     if what == "template":
-        return (
-            f"{hand.model}-template.csv",
-            template_csv(hand.catalogue.entries, hand.instrument),
-            CHARTS["csv"],
-        )
-    entries = hand.own if what == "own" else hand.catalogue.entries
+        return f"{instrument.name}-template.csv", template_csv(entries, instrument), CHARTS["csv"]
     write = {"csv": write_csv, "json": write_json}[form]
-    name = f"{hand.model}-own.{form}" if what == "own" else f"{hand.model}.{form}"
-    return name, write(entries, hand.instrument), CHARTS[form]
+    if what == "own":
+        return f"{instrument.name}-own.{form}", write(in_hand.own, instrument), CHARTS[form]
+    return f"{instrument.name}.{form}", write(entries, instrument), CHARTS[form]

@@ -2,23 +2,19 @@
 
 from django import forms
 
-from catalogue.models import JudgementMade, OwnFingering
+from catalogue.models import OwnFingering
 from core.charts.chart_format import CHART_BYTES_LIMIT
 from core.errors import CoreError
-from core.music.pitch import parse_pitch
-from core.music.scale import MODES, TONICS
-from studio.services import refuse
-
-
-class JudgementForm(forms.ModelForm):
-    class Meta:
-        model = JudgementMade
-        fields = ["pitch", "tone", "speaks", "hands", "remark"]
+from core.music.pitch import parse_pitch, spell
+from core.music.scale import MODES, TONICS, tonic_name
+from studio.forms import DecimalField
+from studio.refusals import refuse
 
 
 class OwnForm(forms.ModelForm):
     """A fingering of the teacher's own; the checks are made where it is saved."""
 
+    cents, cents_low, cents_high = (DecimalField(required=False) for _ in range(3))
     touches = forms.CharField(max_length=200, error_messages={"required": "Name the touches, or open."})
 
     class Meta:
@@ -70,15 +66,36 @@ class ChartForm(forms.Form):
 class WalkForm(forms.Form):
     """A scale: key, kind and range."""
 
-    tonic = forms.ChoiceField(choices=[(t, t.replace("#", "♯").replace("b", "♭")) for t in TONICS])
+    tonic = forms.ChoiceField(choices=[(tonic, tonic_name(tonic)) for tonic in TONICS])
     mode = forms.ChoiceField(choices=[(mode, mode) for mode in MODES])
     low = forms.CharField(max_length=6)
     high = forms.CharField(max_length=6)
     way = forms.ChoiceField(choices=[("up", "up"), ("down", "down")])
 
-    def __init__(self, *args, instrument, **kwargs):
-        super().__init__(*args, **kwargs)
+    def __init__(self, data, *, instrument):
+        """`data` may leave out what is then usual: C major upward, two octaves from the first C."""
+        super().__init__(
+            self._usual(instrument) | {name: data[name] for name in self.base_fields if name in data}
+        )
         self.instrument = instrument
+
+    @staticmethod
+    def _usual(instrument):
+        low = next(midi for midi in instrument.semitones if midi % 12 == 0)
+        high = min(low + 24, instrument.written_high.midi)
+        return {
+            "tonic": "C",
+            "mode": "major",
+            "way": "up",
+            "low": spell(low).ascii,
+            "high": spell(high).ascii,
+        }
+
+    @property
+    def scale(self):
+        """What to walk, once it is clean."""
+        asked = {name: self.cleaned_data[name] for name in ("tonic", "mode", "low", "high")}
+        return asked | {"down": self.cleaned_data["way"] == "down"}
 
     def clean(self):
         cleaned = super().clean()
@@ -90,10 +107,7 @@ class WalkForm(forms.Form):
             raise refuse(error, "pitch") from error
         if low.midi > high.midi:
             low, high = high, low
-        span = self.instrument
         for pitch in (low, high):
-            if not span.in_range(pitch):
-                raise forms.ValidationError(
-                    f"The range must lie from {span.written_low} to {span.written_high}.", code="range"
-                )
+            if not self.instrument.in_range(pitch):
+                raise forms.ValidationError(f"The range must lie from {self.instrument.span}.", code="range")
         return {**cleaned, "low": low, "high": high}

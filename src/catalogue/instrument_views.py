@@ -6,12 +6,14 @@ from django.shortcuts import redirect, render
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from catalogue import queries
-from catalogue.instrument_page import InstrumentPage
+from catalogue.screens.instrument import instrument_page
 from studio import services
-from studio.forms import InstrumentForm, StudentForm
-from studio.queries import instrument_of, student_of, students_of
+from studio.forms import InstrumentForm, StudentForm, TeachingForm
+from studio.queries import details_to_start_from, instrument_of, student_of, students_of, teaching_of
 from studio.shipped import INSTRUMENTS
 from studio.shipped import instrument as model_named
+
+DEFAULT_MODEL = "alto-saxophone"
 
 
 @require_GET
@@ -43,15 +45,33 @@ def delete_student(request, pk):
 
 
 @require_http_methods(["GET", "POST"])
+def teaching(request):
+    form = TeachingForm(request.POST or None, taught=teaching_of(request.user))
+    if request.method == "POST" and form.is_valid():
+        services.take_positions(request.user, form.answers)
+        messages.success(request, "Kept: this is how you teach.")
+        return redirect("catalogue:instruments")
+    return render(request, "instruments/teaching.html", {"form": form}, status=422 if form.errors else 200)
+
+
+@require_http_methods(["GET", "POST"])
 def new_instrument(request, student):
     row = student_of(request.user, student)
     asked = request.POST if request.method == "POST" else request.GET
-    model = asked.get("model", "") if asked.get("model") in INSTRUMENTS else "alto-saxophone"
-    usual = {"fitted": sorted(model_named(model).usually_fitted), "name": INSTRUMENTS[model], "a4_hz": 440}
-    form = InstrumentForm(request.POST or None, model=model, initial=usual)
+    model = asked.get("model", "") if asked.get("model") in INSTRUMENTS else DEFAULT_MODEL
+    form = InstrumentForm(
+        request.POST or None,
+        model=model,
+        taught=teaching_of(request.user),
+        initial=details_to_start_from(request.user, model),
+    )
     if request.method == "POST" and form.is_valid():
-        owned = services.add_instrument(request.user, row, model=model, **form.details)
-        return redirect("catalogue:instrument", owned.pk)
+        try:
+            owned = services.add_instrument(request.user, row, model=model, **form.details)
+        except ValidationError as error:
+            form.add_error(None, error)
+        else:
+            return redirect("catalogue:instrument", owned.pk)
     context = {"form": form, "student": row, "model": model, "models": INSTRUMENTS.items()}
     return render(request, "instruments/new.html", context, status=422 if form.errors else 200)
 
@@ -59,25 +79,29 @@ def new_instrument(request, student):
 @require_http_methods(["GET", "POST"])
 def instrument(request, pk):
     owned = instrument_of(request.user, pk)
-    present = owned.present
-    initial = {name: getattr(owned, name) for name in ("name", "fitted", "a4_hz", "notes", "model", "school")}
-    initial["a4_hz"] = f"{owned.a4_hz:g}"
-    initial |= {"reed": present.reed, "mouthpiece": present.mouthpiece} if present else {}
-    data = {**request.POST.dict(), "model": owned.model} if request.method == "POST" else None
-    if data is not None:
-        data["fitted"] = request.POST.getlist("fitted")
-    form = InstrumentForm(data, model=owned.model, initial=initial)
+    form = _details_form(request, owned)
     if request.method == "POST" and form.is_valid():
         try:
             services.change_instrument(request.user, owned, **form.details)
         except ValidationError as error:
             form.add_error(None, error)
         else:
-            messages.success(request, f"{owned.name} is kept.")
+            messages.success(request, f"{form.cleaned_data['name']} is kept.")
             return redirect("catalogue:instrument", pk)
-    page = InstrumentPage(queries.hand_of(instrument_of(request.user, pk)), owned)
+    page = instrument_page(queries.of_instrument(owned), owned.name)
     context = {"form": form, "owned": owned, "page": page}
     return render(request, "instruments/instrument.html", context, status=422 if form.errors else 200)
+
+
+def _details_form(request, owned):
+    present = owned.present
+    initial = {name: getattr(owned, name) for name in ("name", "fitted", "notes", "model", "positions")}
+    initial["a4_hz"] = f"{owned.a4_hz:g}"
+    initial |= {"reed": present.reed, "mouthpiece": present.mouthpiece} if present else {}
+    data = None
+    if request.method == "POST":
+        data = {**request.POST.dict(), "model": owned.model, "fitted": request.POST.getlist("fitted")}
+    return InstrumentForm(data, model=owned.model, taught=teaching_of(request.user), initial=initial)
 
 
 @require_POST

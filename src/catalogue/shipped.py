@@ -1,4 +1,4 @@
-"""Fingering charts and dimensions that ship with the application, read once."""
+"""Fingering charts and acoustic models that ship with the application, read once."""
 
 import tomllib
 from functools import cache, lru_cache
@@ -7,11 +7,11 @@ from django.conf import settings
 
 from core.acoustics.geometry import Geometry, Plan, parse_ensemble, parse_plan
 from core.acoustics.model import Model
-from core.acoustics.trust import Table, parse_table
+from core.acoustics.trust import Limits, TriedModel, parse_limits, parse_table
 from core.charts.catalogue import Catalogue, parse_catalogue
 from core.overtones.voicing import Guide, parse_guide
-from core.routes.faults import Library, make_library
-from studio.shipped import INSTRUMENTS, instrument
+from core.routes.demands import Moves
+from studio.shipped import INSTRUMENTS, instrument, schools
 
 __all__ = ["INSTRUMENTS", "instrument"]  # passed on from the studio
 
@@ -20,12 +20,14 @@ __all__ = ["INSTRUMENTS", "instrument"]  # passed on from the studio
 def catalogue(name: str) -> Catalogue:
     model = instrument(name)
     folder = settings.DATA / "fingerings"
-    return parse_catalogue([(folder / f"{chart}.csv").read_text("utf-8") for chart in model.charts], model)
+    charts = [(folder / f"{chart}.csv").read_text("utf-8") for chart in model.charts]
+    return parse_catalogue(charts, model, schools().position)
 
 
 @cache
-def library(name: str) -> Library:
-    return make_library(catalogue(name).entries, instrument(name))
+def moves(name: str) -> Moves:
+    """The moves between the fingerings of a shipped chart, as far as they were asked for."""
+    return Moves(catalogue(name))
 
 
 @cache
@@ -54,14 +56,39 @@ def model(name: str, fitted: frozenset[str] | None = None) -> Model:
 
 
 @cache
-def trust(name: str) -> Table:
-    """What the model of an instrument has earned; nothing where it was never tried."""
-    return parse_table(_acoustics("trust.toml")).get(name, {})
+def _trust():
+    return parse_table(_acoustics("trust.toml"))
+
+
+@cache
+def _limits():
+    return parse_limits(_acoustics("families.toml"))
+
+
+@lru_cache(maxsize=24)
+def _tried(name, fitted):
+    by_id = catalogue(name).by_id
+    return TriedModel(
+        model(name, fitted),
+        _trust().get(name, {}),
+        _limits().get(instrument(name).family, Limits()),
+        tuple(by_id[row] for row in split(name)["anchors"]),
+    )
+
+
+def tried(name: str, fitted: frozenset[str]) -> TriedModel:
+    """The model with what it has earned, for what is fitted; nothing earned where it was never tried.
+
+    Only fittings bear on what stands open; a touch that is not there is not pressed.
+    """
+    return _tried(name, fitted & {fitting.name for fitting in instrument(name).fittings})
 
 
 @cache
 def voicing() -> Guide:
-    return parse_guide((settings.DATA / "voicing.toml").read_text("utf-8"))
+    guide = parse_guide((settings.DATA / "voicing.toml").read_text("utf-8"))
+    guide.check_positions(schools().position)
+    return guide
 
 
 def _acoustics(file: str) -> str:

@@ -5,6 +5,7 @@ from catalogue import instrument_views, views
 app_name = "catalogue"
 urlpatterns = [
     path("instruments/", instrument_views.instruments, name="instruments"),
+    path("instruments/teaching/", instrument_views.teaching, name="teaching"),
     path("instruments/students/new/", instrument_views.student, name="student-new"),
     path("instruments/students/<int:pk>/", instrument_views.student, name="student"),
     path("instruments/students/<int:pk>/delete/", instrument_views.delete_student, name="student-delete"),

@@ -11,17 +11,22 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 
 from catalogue import queries, services
 from catalogue.charts import CHARTS, chart_text
-from catalogue.forms import ChartForm, JudgementForm, OwnForm, WalkForm
-from catalogue.library_page import LibraryPage
+from catalogue.forms import ChartForm, OwnForm, WalkForm
 from catalogue.models import OwnFingering
+from catalogue.screens.library import library_page
+from catalogue.screens.note import note_page
+from catalogue.screens.walk import walk_of
+from evidence import services as evidence
+from evidence.forms import JudgementForm
+from evidence.queries import log_of
 from studio.middleware import PART_HEADER
 
 
 @require_GET
 def library(request):
-    hand, owned = queries.hand_named(request.user, request.GET.get("on", ""))
-    page = LibraryPage(hand, request.GET.get("kind", ""), request.GET.get("search", "")[:20])
-    context = {"page": page, "hand": hand, "owned": owned, "choices": queries.choices_of(request.user)}
+    chosen = queries.chosen(request.user, request.GET.get("on", ""))
+    page = library_page(chosen.in_hand, request.GET.get("kind", ""), request.GET.get("search", ""))
+    context = {"page": page, "chosen": chosen}
     return render(request, "fingerings/library.html", context, status=422 if page.problems else 200)
 
 
@@ -31,20 +36,19 @@ def note(request):
 
 
 def _note(request, asked, *, errors=()):
-    hand, owned = queries.hand_named(request.user, asked.get("on", ""))
-    page = queries.note_page(hand, asked.get("note", ""), asked.get("touches", ""), asked.get("without", ""))
-    log = queries.log_of(owned, page.entry.id) if owned and page.entry else []
+    chosen = queries.chosen(request.user, asked.get("on", ""))
+    problems = []
+    pitch = queries.note_in(chosen.in_hand, asked.get("note", ""), problems)
+    page = note_page(chosen.in_hand, pitch, asked.get("touches", ""), asked.get("without", ""), problems)
     errors = [*errors, *page.problems]
-    template = "_note.html" if request.headers.get(PART_HEADER) else "note.html"
     context = {
         "page": page,
-        "hand": hand,
-        "owned": owned,
-        "log": log,
+        "chosen": chosen,
+        "log": log_of(chosen.owned, page.entry.id) if chosen.owned and page.entry else [],
         "errors": errors,
         "typed": request.POST,
-        "choices": queries.choices_of(request.user),
     }
+    template = "_note.html" if request.headers.get(PART_HEADER) else "note.html"
     return render(request, f"fingerings/{template}", context, status=422 if errors else 200)
 
 
@@ -52,31 +56,36 @@ def _note(request, asked, *, errors=()):
 def change(request):
     """A judgement, readings, a preference, hiding, or taking something back."""
     data = request.POST
-    hand, owned = queries.hand_named(request.user, data.get("on", ""))
+    chosen = queries.chosen(request.user, data.get("on", ""))
     try:
-        _changed(request.user, hand, owned, data)
+        _changed(request.user, chosen, data)
     except ValidationError as error:
         return _note(request, data, errors=error.messages)
     kept = {name: data[name] for name in ("on", "note", "touches", "without") if data.get(name)}
     return redirect(f"{reverse('catalogue:note')}?{urlencode(kept)}")
 
 
-def _changed(teacher, hand, owned, data):
-    entry = data.get("entry", "")
+def _changed(teacher, chosen, data):
+    entry, owned, model = data.get("entry", ""), chosen.owned, chosen.in_hand.instrument.name
+    of_it = teacher, owned, chosen.in_hand, entry
     match data.get("action"):
         case "judge":
             form = JudgementForm(data)
             if not form.is_valid():
-                raise ValidationError([said for errors in form.errors.values() for said in errors])
-            services.judge(teacher, owned, hand, entry, **form.cleaned_data)
+                raise ValidationError([text for errors in form.errors.values() for text in errors])
+            evidence.judge(*of_it, **form.cleaned_data)
         case "readings":
-            services.take_readings(teacher, owned, hand, entry, data.get("cents", ""))
+            evidence.type_readings(*of_it, data.get("cents", ""))
         case "prefer":
-            services.prefer(teacher, owned, hand, entry)
-        case "hide" | "show":
-            services.set_hidden(teacher, hand.model, entry, hidden=data["action"] == "hide")
-        case "take-back" if owned is not None and data.get("row", "").isdecimal() and len(data["row"]) < 15:
-            services.take_back(teacher, owned, data.get("kind", ""), int(data["row"]))
+            evidence.prefer(*of_it)
+        case "hide-here":
+            services.hide(teacher, model, entry, owned)
+        case "hide-everywhere":
+            services.hide(teacher, model, entry)
+        case "show":
+            services.show_again(teacher, model, entry, owned)
+        case "take-back" if data.get("row", "").isdecimal() and len(data["row"]) < 15:
+            evidence.take_back(teacher, owned, data.get("kind", ""), int(data["row"]))
         case _:
             raise ValidationError("That action is not known here.", code="action")
 
@@ -85,19 +94,20 @@ def _changed(teacher, hand, owned, data):
 def own(request, pk=None):
     row = get_object_or_404(OwnFingering, teacher=request.user, pk=pk) if pk else None
     asked = request.POST if request.method == "POST" else request.GET
-    hand, owned = queries.hand_named(request.user, asked.get("on", "") or (row.model if row else ""))
+    chosen = queries.chosen(request.user, asked.get("on", "") or (row.model if row else ""))
     initial = {name: asked.get(name, "") for name in ("note", "touches", "kind") if asked.get(name)}
     form = OwnForm(request.POST or None, instance=row, initial=initial)
     if request.method == "POST" and form.is_valid():
+        model = chosen.in_hand.instrument.name
         try:
-            saved = services.save_own(request.user, hand.model, row=row, **form.cleaned_data)
+            saved = services.save_own(request.user, model, row=row, **form.cleaned_data)
         except ValidationError as error:
             form.add_error(None, error)
         else:
             messages.success(request, "Kept as a fingering of your own.")
-            shown = {"on": hand.on, "note": saved.note, "touches": saved.touches}
+            shown = {"on": chosen.on, "note": saved.note, "touches": saved.touches}
             return redirect(f"{reverse('catalogue:note')}?{urlencode(shown)}")
-    context = {"form": form, "row": row, "hand": hand, "owned": owned}
+    context = {"form": form, "row": row, "chosen": chosen}
     return render(request, "fingerings/own.html", context, status=422 if form.errors else 200)
 
 
@@ -111,63 +121,46 @@ def delete_own(request, pk):
 
 @require_GET
 def walk(request):
-    hand, owned = queries.hand_named(request.user, request.GET.get("on", ""))
-    instrument = hand.instrument
-    asked = {"tonic": "C", "mode": "major", "way": "up"} | queries.usual_walk(instrument)
-    asked |= {
-        name: request.GET[name] for name in ("tonic", "mode", "low", "high", "way") if name in request.GET
-    }
-    form = WalkForm(asked, instrument=instrument)
-    page = None
-    if form.is_valid():
-        scale = {name: form.cleaned_data[name] for name in ("tonic", "mode", "low", "high")}
-        page = queries.walk_page(hand, form, down=form.cleaned_data["way"] == "down", **scale)
-    context = {
-        "form": form,
-        "page": page,
-        "hand": hand,
-        "owned": owned,
-        "choices": queries.choices_of(request.user),
-    }
+    chosen = queries.chosen(request.user, request.GET.get("on", ""))
+    form = WalkForm(request.GET, instrument=chosen.in_hand.instrument)
+    page = walk_of(chosen.in_hand, form) if form.is_valid() else None
+    context = {"form": form, "page": page, "chosen": chosen}
     return render(request, "fingerings/walk.html", context, status=422 if form.errors else 200)
 
 
 @require_http_methods(["GET", "POST"])
 def audit(request):
     asked = request.POST if request.method == "POST" else request.GET
-    hand, owned = queries.hand_named(request.user, asked.get("on", ""))
+    chosen = queries.chosen(request.user, asked.get("on", ""))
     form = ChartForm(request.POST or None, request.FILES or None)
     found = None
     if request.method == "POST" and form.is_valid():
         data = form.cleaned_data["data"]
         try:
             if request.POST.get("action") == "import":
-                lines = {
-                    int(line) for line in request.POST.getlist("line") if line.isdecimal() and len(line) < 9
-                }
-                taken = services.import_rows(request.user, hand.model, hand.fitted, data, lines)
-                messages.success(request, f"{taken} taken over as fingerings of your own.")
-                return redirect(f"{reverse('catalogue:library')}?{urlencode({'on': hand.on, 'kind': 'own'})}")
-            found = services.audit(hand, data)
+                return _imported(request, chosen, data)
+            found = services.audit(request.user, chosen.in_hand, data)
         except ValidationError as error:
             form.add_error(None, error)
-    context = {
-        "form": form,
-        "audit": found,
-        "hand": hand,
-        "owned": owned,
-        "choices": queries.choices_of(request.user),
-    }
+    context = {"form": form, "audit": found, "chosen": chosen}
     context["chart_text"] = form.cleaned_data["data"].decode("utf-8-sig") if found else ""
     return render(request, "fingerings/audit.html", context, status=422 if form.errors else 200)
+
+
+def _imported(request, chosen, data):
+    lines = {int(line) for line in request.POST.getlist("line") if line.isdecimal() and len(line) < 9}
+    in_hand = chosen.in_hand
+    taken = services.import_rows(request.user, in_hand.instrument.name, in_hand.fitted, data, lines)
+    messages.success(request, f"{taken} taken over as fingerings of your own.")
+    return redirect(f"{reverse('catalogue:library')}?{urlencode({'on': chosen.on, 'kind': 'own'})}")
 
 
 @require_GET
 def chart(request, form):
     if form not in CHARTS:
         raise Http404("no such form of a chart")
-    hand, _ = queries.hand_named(request.user, request.GET.get("on", ""))
-    name, text, kind = chart_text(hand, form, request.GET.get("what", ""))
+    in_hand = queries.chosen(request.user, request.GET.get("on", "")).in_hand
+    name, text, kind = chart_text(in_hand, form, request.GET.get("what", ""))
     response = HttpResponse(text, content_type=kind)
     response["Content-Disposition"] = f'attachment; filename="{name}"'
     return response

@@ -40,6 +40,7 @@ INSTALLED_APPS = [
     "django.contrib.staticfiles",
     "csp",
     "studio",
+    "evidence",
     "catalogue",
     "passages",
     "overtones",

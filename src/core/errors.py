@@ -3,6 +3,7 @@
 ::
 
     CoreError
+    ├── NumberError         what was typed is no number, or may be two
     ├── PitchError          a pitch or tuning reference that cannot be
     ├── InstrumentError     an instrument's data contradicts itself
     ├── FingeringError      touches that the instrument or the hand does not have
@@ -24,6 +25,10 @@ from fractions import Fraction
 
 class CoreError(ValueError):
     """Base of all errors of the core; its text is fit to be shown to a teacher."""
+
+
+class NumberError(CoreError):
+    """What was typed is no number, or can be read in two ways."""
 
 
 class PitchError(CoreError):
@@ -77,15 +82,15 @@ class NotationError(CoreError):
 
     def __init__(self, message: str, bar: int | None = None, beat: Fraction | None = None) -> None:
         self.bar, self.beat = bar, beat
-        super().__init__(f"{place(bar, beat)}: {message}" if bar is not None else message)
+        super().__init__(f"{bar_and_beat(bar, beat)}: {message}" if bar is not None else message)
 
 
-def place(bar: int | None, beat: Fraction | None) -> str:
+def bar_and_beat(bar: int | None, beat: Fraction | None) -> str:
     """Name a place in a score the way it is said in a rehearsal.
 
     Examples
     --------
-    >>> place(7, Fraction(5, 2))
+    >>> bar_and_beat(7, Fraction(5, 2))
     'Bar 7, beat 2½'
     """
     if beat is None:

@@ -1,37 +1,25 @@
-"""Reads an address and makes the page, or the sound, that it asks for."""
+"""A sound that an address asks for."""
 
 import numpy as np
 
 from catalogue.queries import note_in
+from catalogue.screens.note import TOUCHES_LIMIT
 from core.errors import CoreError
 from core.instruments.fingering import parse_fingering
 from core.overtones.sound import tone, wav
-from overtones.near_page import NearPage
-from overtones.page import TOUCHES_LIMIT, OvertonesPage
 
 
-def overtones_page(hand, asked):
-    problems = []
-    note = note_in(hand, asked.get("note", ""), problems)
-    return OvertonesPage(hand, note, asked.get("touches", ""), asked.get("from", ""), problems)
-
-
-def near_page(hand, asked):
-    problems = []
-    return NearPage(hand, note_in(hand, asked.get("note", ""), problems), problems)
-
-
-def simulated_tone(hand, asked):
+def simulated_tone(in_hand, asked):
     """A WAV file of a note on a fingering as the model has it, and what is wrong with the question."""
     problems = []
-    note = note_in(hand, asked.get("note", ""), problems)
+    note = note_in(in_hand, asked.get("note", ""), problems)
     try:
-        fingering = parse_fingering(asked.get("touches", "")[:TOUCHES_LIMIT], hand.instrument)
+        fingering = parse_fingering(asked.get("touches", "")[:TOUCHES_LIMIT], in_hand.instrument)
     except CoreError as error:
         problems.append(f"The touches in the address cannot be read: {error}.")
     if problems or note is None:
         return b"", " ".join(problems) or "Name the written note to sound, like Bb4."
-    model = hand.acoustics.model
+    model = in_hand.acoustics.model
     prediction = model.predict([(fingering, note)])[0]
     if prediction is None:
         return b"", f"The model finds no resonance near {note} on this fingering."

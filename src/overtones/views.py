@@ -4,32 +4,38 @@ from django.http import HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_GET
 
-from catalogue.queries import choices_of, hand_named
-from overtones import queries
+from catalogue.queries import chosen, note_in
+from overtones.queries import simulated_tone
+from overtones.screens.overtones import overtones_page
+from overtones.screens.untried import untried_page
 from studio.middleware import PART_HEADER
 
 
 @require_GET
 def overtones(request):
-    hand, owned = hand_named(request.user, request.GET.get("on", ""))
-    page = queries.overtones_page(hand, request.GET)
-    context = {"page": page, "hand": hand, "owned": owned, "choices": choices_of(request.user)}
+    asked, problems = request.GET, []
+    at = chosen(request.user, asked.get("on", ""))
+    note = note_in(at.in_hand, asked.get("note", ""), problems)
+    page = overtones_page(at.in_hand, note, asked.get("touches", ""), asked.get("from", ""), problems)
     template = "_overtones.html" if request.headers.get(PART_HEADER) else "overtones.html"
-    return render(request, f"overtones/{template}", context, status=422 if page.problems else 200)
+    status = 422 if page.problems else 200
+    return render(request, f"overtones/{template}", {"page": page, "chosen": at}, status=status)
 
 
 @require_GET
 def near(request):
-    hand, owned = hand_named(request.user, request.GET.get("on", ""))
-    page = queries.near_page(hand, request.GET)
-    context = {"page": page, "hand": hand, "owned": owned, "choices": choices_of(request.user)}
-    return render(request, "overtones/near.html", context, status=422 if page.problems else 200)
+    problems = []
+    at = chosen(request.user, request.GET.get("on", ""))
+    note = note_in(at.in_hand, request.GET.get("note", ""), problems)
+    page = untried_page(at.in_hand, note, problems)
+    status = 422 if page.problems else 200
+    return render(request, "overtones/near.html", {"page": page, "chosen": at}, status=status)
 
 
 @require_GET
 def tone(request):
-    hand, _ = hand_named(request.user, request.GET.get("on", ""))
-    sound, problem = queries.simulated_tone(hand, request.GET)
+    in_hand = chosen(request.user, request.GET.get("on", "")).in_hand
+    sound, problem = simulated_tone(in_hand, request.GET)
     if problem:
         return HttpResponse(problem, status=422, content_type="text/plain; charset=utf-8")
     return HttpResponse(sound, content_type="audio/wav")

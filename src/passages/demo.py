@@ -4,8 +4,8 @@ import tomllib
 
 from django.conf import settings
 
-from catalogue import services as fingerings
-from catalogue.queries import hand_of
+from catalogue.queries import of_instrument
+from evidence import services as evidence
 from passages import services
 from studio.services import add_instrument, save_student
 from studio.shipped import instrument
@@ -22,11 +22,11 @@ def load(teacher):
     for desk in reversed(band["student"]):
         student = save_student(teacher, name=desk["name"], level=desk["level"], notes=desk["notes"])
         owned = add_instrument(teacher, student, **details(**desk["instrument"]))
-        hand = hand_of(owned)
+        in_hand = of_instrument(owned)
         for entry, cents in desk["readings"].items():
-            fingerings.take_readings(teacher, owned, hand, entry, cents)
+            evidence.type_readings(teacher, owned, in_hand, entry, cents)
         for entry, words in desk["judged"].items():
-            fingerings.judge(teacher, owned, hand, entry, **words)
+            evidence.judge(teacher, owned, in_hand, entry, **words)
         model, score = owned.model, (DEMO / desk["score"]).read_bytes()
         passage, notices = services.read_source(score, model, desk["pitch_is"])
         services.add_passage(

@@ -4,10 +4,10 @@ from django import forms
 
 from core.music.notation.formats import FILE_BYTES_LIMIT
 from core.music.passage import TEMPO_MAX_BPM, TEMPO_MIN_BPM
-from core.music.pitch import A4_HZ_MAX, A4_HZ_MIN
-from core.routes.faults import STRANDS
+from core.routes.faults import STRANDS, WEIGHT_MAX
 from passages import services
 from passages.settings import SOURCES
+from studio.forms import DecimalField, a4_field
 from studio.queries import instruments_of
 from studio.shipped import INSTRUMENTS
 
@@ -62,7 +62,7 @@ class ScoreForm(forms.Form):
 
 
 class TempoForm(forms.Form):
-    tempo_bpm = forms.FloatField(
+    tempo_bpm = DecimalField(
         min_value=TEMPO_MIN_BPM,
         max_value=TEMPO_MAX_BPM,
         error_messages={
@@ -75,32 +75,31 @@ class TempoForm(forms.Form):
 
 
 class SetUpForm(forms.Form):
-    """Tuning reference, fitted touches, and how much each strand counts."""
+    """Tuning reference, fitted touches, and how much each strand counts.
 
-    a4_hz = forms.FloatField(
-        min_value=A4_HZ_MIN,
-        max_value=A4_HZ_MAX,
-        error_messages={
-            "min_value": "A must be at least %(limit_value)d Hz.",
-            "max_value": "A must be at most %(limit_value)d Hz.",
-        },
-    )
+    Parameters
+    ----------
+    owned : OwnedInstrument or None
+        A student's instrument says itself how it is tuned.
+    """
+
+    a4_hz = a4_field()
     fitted = forms.TypedMultipleChoiceField(required=False)
     sources = forms.TypedMultipleChoiceField(required=False, choices=[(source, source) for source in SOURCES])
 
-    def __init__(self, *args, hand, **kwargs):
+    def __init__(self, *args, instrument, owned, **kwargs):
         super().__init__(*args, **kwargs)
-        self.fields["fitted"].choices = list(hand.instrument.optional.items())
-        self.fields["a4_hz"].required = hand.owned is None
+        self.fields["fitted"].choices = list(instrument.optional.items())
+        self.fields["a4_hz"].required = owned is None
         for strand in STRANDS:
-            self.fields[f"weight_{strand}"] = forms.FloatField(
-                min_value=0,
-                max_value=4,
-                error_messages={
-                    "invalid": f"The weight of {strand.capitalize()} must be a number from 0 to 4."
-                },
+            wrong = f"The weight of {strand.capitalize()} must be a number from 0 to {WEIGHT_MAX:g}."
+            words = dict.fromkeys(("invalid", "required", "min_value", "max_value"), wrong)
+            self.fields[f"weight_{strand}"] = DecimalField(
+                min_value=0, max_value=WEIGHT_MAX, error_messages=words
             )
 
     @property
-    def weights(self):
-        return {strand: self.cleaned_data[f"weight_{strand}"] for strand in STRANDS}
+    def details(self):
+        """The cleaned fields as the service asks for them."""
+        kept = {name: self.cleaned_data[name] for name in ("a4_hz", "fitted", "sources")}
+        return kept | {"weights": {strand: self.cleaned_data[f"weight_{strand}"] for strand in STRANDS}}

@@ -5,7 +5,7 @@ from django.db import models
 from django.db.models import F, Q
 
 from studio.models import OwnedInstrument
-from studio.shipped import INSTRUMENTS
+from studio.shipped import instrument_choices
 
 
 class Passage(models.Model):
@@ -16,7 +16,7 @@ class Passage(models.Model):
 
     teacher = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE, related_name="passages")
     title = models.CharField(max_length=200)
-    instrument = models.CharField(max_length=40, choices=list(INSTRUMENTS.items()))
+    instrument = models.CharField(max_length=40, choices=instrument_choices)
     owned = models.ForeignKey(OwnedInstrument, models.SET_NULL, null=True, related_name="passages")
     musicxml = models.TextField()
     notices = models.JSONField(default=list)

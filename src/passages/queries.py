@@ -1,9 +1,40 @@
 """Reads, always for one teacher."""
 
+from dataclasses import dataclass, replace
+
 from django.shortcuts import get_object_or_404
 
-from catalogue.queries import hand_of, hand_of_model
+from catalogue.queries import of_instrument, of_model
+from core.evidence.in_hand import InstrumentInHand
 from passages.models import Passage, State
+from passages.settings import BenchSettings
+from passages.solution import Solution, possible, solve
+
+
+@dataclass(frozen=True)
+class Opened:
+    """A passage under one state of its bench, on the instrument in hand."""
+
+    passage: Passage
+    state: State
+    in_hand: InstrumentInHand
+    settings: BenchSettings
+
+    @property
+    def parent_settings(self):
+        """Settings of the state before, as they hold on the same instrument; None for the first state."""
+        parent = self.state.parent
+        return parent and possible(self.in_hand, _stored(self.passage, parent))
+
+    def solution(self, settings=None) -> Solution:
+        """Solved under its settings, or under others that follow them."""
+        if settings is not None:
+            return solve(self.in_hand, self.passage.musicxml, settings, before=self.settings)
+        return solve(self.in_hand, self.passage.musicxml, self.settings, before=self.parent_settings)
+
+    def solution_of(self, settings) -> Solution:
+        """The passage solved under other settings, by themselves."""
+        return solve(self.in_hand, self.passage.musicxml, settings)
 
 
 def passages_of(teacher):
@@ -16,27 +47,37 @@ def passages_of(teacher):
 def passage_of(teacher, pk):
     """One passage of a teacher; another teacher's is not found."""
     return get_object_or_404(
-        Passage.objects.select_related("current__parent", "teacher", "owned__student", "owned__teacher"),
-        teacher=teacher,
-        pk=pk,
+        Passage.objects.select_related("current__parent", "owned__student"), teacher=teacher, pk=pk
     )
 
 
 def state_of(passage, number):
     """A state by its number as it stands in an address; the current one where that names none."""
-    if number.isdecimal() and len(number) < 9 and int(number) != passage.current.number:
+    if number.isascii() and number.isdigit() and len(number) < 9 and int(number) != passage.current.number:
         state = State.objects.select_related("parent").filter(passage=passage, number=int(number)).first()
         return state or passage.current
     return passage.current
 
 
-def hand_for(passage):
-    """The instrument in hand for a passage: the student's, or the model at large."""
+def opened(passage, state) -> Opened:
+    """A passage under a state."""
+    settings = _stored(passage, state)
+    in_hand = in_hand_for(passage, settings.fitted)
+    return Opened(passage, state, in_hand, possible(in_hand, settings))
+
+
+def in_hand_for(passage, fitted):
+    """The student's instrument, or the model at large with what is said to be fitted."""
     if passage.owned is not None:
-        return hand_of(passage.owned)
-    return hand_of_model(passage.teacher, passage.instrument)
+        return of_instrument(passage.owned)
+    return of_model(passage.teacher_id, passage.instrument, fitted)
 
 
-def hand_to_be(teacher, cleaned):
+def _stored(passage, state):
+    settings = BenchSettings.from_json(state.settings)
+    return replace(settings, a4_hz=passage.owned.a4_hz) if passage.owned else settings
+
+
+def in_hand_to_be(teacher, cleaned):
     """The instrument in hand that a score about to be opened is for."""
-    return hand_of(cleaned["owned"]) if cleaned["owned"] else hand_of_model(teacher, cleaned["model"])
+    return of_instrument(cleaned["owned"]) if cleaned["owned"] else of_model(teacher, cleaned["model"])

@@ -1,4 +1,4 @@
-"""Every change to passages: one function a use case, whole or not at all, for a stated teacher."""
+"""Every change to passages: one function a use case, whole or not at all, for the acting teacher."""
 
 from dataclasses import replace
 
@@ -6,7 +6,7 @@ from django.core.exceptions import ValidationError
 from django.db import transaction
 from django.db.models import Max
 
-from catalogue.queries import hand_of, hand_of_model
+from catalogue.queries import of_instrument, of_model
 from core.errors import CoreError, FingeringError
 from core.instruments.fingering import parse_fingering
 from core.music.notation.formats import read_score, written_for
@@ -15,13 +15,15 @@ from core.music.passage import check_tempo, sounding_events
 from core.music.pitch import check_a4
 from core.routes.faults import STRANDS
 from passages.models import Passage, State
-from passages.queries import hand_for
+from passages.queries import in_hand_for, opened
 from passages.settings import BenchSettings
-from passages.solution import settings_of, solve
-from studio.services import refuse
+from passages.solution import possible
+from studio.refusals import refuse
+from studio.services import own
 from studio.shipped import instrument as model_of
 
 STATES_KEPT = 1_000
+PROBLEMS_KEPT = 20
 
 
 def read_source(data, instrument, pitch_is):
@@ -31,15 +33,15 @@ def read_source(data, instrument, pitch_is):
     """
     model = model_of(instrument)
     try:
-        reading = read_score(data)
-        passage = written_for(reading, model.to_sounding, pitch_is)
+        score = read_score(data)
+        passage = written_for(score, model.to_sounding, pitch_is)
         check_tempo(passage.tempo_bpm)
         sounding_events(passage)
     except CoreError as error:
         raise refuse(error, "score") from error
-    notices = list(reading.notices)
-    if passage is not reading.passage:
-        notices.append(f"Moved to written pitch for {model.label.lower()}.")
+    notices = list(score.notices)
+    if passage is not score.passage:
+        notices.append(f"Moved to written pitch for {model.noun}.")
     return passage, notices
 
 
@@ -49,11 +51,12 @@ def add_passage(teacher, *, title, instrument, passage, notices, owned=None):
 
     `owned` is the student's instrument that it is for, of the model `instrument`.
     """
-    hand = hand_of(owned) if owned else hand_of_model(teacher, instrument)
+    owned = owned and own(teacher, owned)
+    in_hand = of_instrument(owned) if owned else of_model(teacher, instrument)
     pitches = sorted((n.written_pitch for n in passage if n.written_pitch), key=lambda pitch: pitch.midi)
-    pins, problems = _pins(passage, hand)
-    fitted = hand.fitted.union(*(hand.catalogue.by_id[pin].requires for pin in pins.values()))
-    model = hand.instrument
+    pins, problems = _pins(passage, in_hand)
+    fitted = in_hand.fitted.union(*(in_hand.catalogue.by_id[pin].requires for pin in pins.values()))
+    model = in_hand.instrument
     saved = Passage.objects.create(
         teacher=teacher,
         title=title or passage.title or "Untitled passage",
@@ -67,6 +70,7 @@ def add_passage(teacher, *, title, instrument, passage, notices, owned=None):
         highest=str(pitches[-1]),
     )
     settings = BenchSettings(tempo_bpm=passage.tempo_bpm, fitted=tuple(sorted(fitted)), pins=pins)
+    settings = replace(settings, weights=settings.weights | in_hand.schools.weights(in_hand.positions))
     saved.current = State.objects.create(
         passage=saved, number=1, settings=settings.to_json(), what="Passage opened"
     )
@@ -74,17 +78,17 @@ def add_passage(teacher, *, title, instrument, passage, notices, owned=None):
     return saved
 
 
-def _pins(passage, hand):
-    """Fingerings found under the notes, as pins; those that cannot serve are said and left."""
+def _pins(passage, in_hand):
+    """Fingerings found under the notes, as pins; those that cannot serve are named and left."""
     pins, problems = {}, []
     for event in sounding_events(passage):
         if not event.fingering:
             continue
         try:
-            fingering = parse_fingering(event.fingering, hand.instrument)
+            fingering = parse_fingering(event.fingering, in_hand.instrument)
         except FingeringError:
             fingering = None
-        entry = hand.catalogue.find(event.written_pitch, fingering) if fingering else None
+        entry = in_hand.catalogue.find(event.written_pitch, fingering) if fingering else None
         if entry is None:
             problems.append(
                 f"Bar {event.notes[0].bar}: the fingering “{event.fingering}” under {event.written_pitch} "
@@ -92,29 +96,122 @@ def _pins(passage, hand):
             )
         else:
             pins[event.id] = entry.id
-    return pins, problems[:20]
+    return pins, problems[:PROBLEMS_KEPT]
 
 
 @transaction.atomic
-def delete_passage(passage):
+def delete_passage(teacher, passage):
     """Delete a passage with all its states."""
-    passage.delete()
+    own(teacher, passage).delete()
 
 
 @transaction.atomic
-def save_state(passage, base, settings, what, hand=None):
-    """Make a new state that follows `base` and becomes the current one; bad settings save nothing."""
-    hand = hand or hand_for(passage)
+def pin(teacher, passage, base, note_id, entry_id):
+    """Pin a fingering to a note, or take the pin away."""
+    before = _open(teacher, passage, base)
+    note = _note_with(before, note_id, entry_id)
+    after = before.settings.pinned(note_id, entry_id)
+    return _save(before, after, f"{'Pin' if note_id in after.pins else 'Unpin'} {note}")
+
+
+@transaction.atomic
+def ban(teacher, passage, base, note_id, entry_id):
+    """Leave a fingering out for a note, or take it in again."""
+    before = _open(teacher, passage, base)
+    note = _note_with(before, note_id, entry_id)
+    after = before.settings.banned(note_id, entry_id)
+    out = entry_id in after.bans.get(note_id, ())
+    return _save(before, after, f"{'Leave out' if out else 'Take in'} {note}")
+
+
+@transaction.atomic
+def set_tempo(teacher, passage, base, tempo_bpm):
+    """Set the tempo at the start of the passage."""
+    before = _open(teacher, passage, base)
+    return _save(before, replace(before.settings, tempo_bpm=float(tempo_bpm)), f"Tempo {tempo_bpm:g}")
+
+
+@transaction.atomic
+def set_up(teacher, passage, base, *, a4_hz, fitted, weights, sources):
+    """Set the tuning reference, what is fitted, the weights of the strands and the evidence that counts.
+
+    For a student's instrument tuning and fittings are set with the instrument, not here. Pins
+    that need what is no longer fitted are taken away.
+    """
+    before = _open(teacher, passage, base)
+    after = replace(
+        before.settings,
+        weights={strand: float(weights[strand]) for strand in STRANDS},
+        sources=tuple(sorted(sources)),
+    )
+    if before.passage.owned is None:
+        fitted = frozenset(fitted) & frozenset(before.in_hand.instrument.optional)
+        before = replace(before, in_hand=in_hand_for(before.passage, fitted))
+        after = possible(before.in_hand, replace(after, a4_hz=float(a4_hz)))
+    return _save(before, after, "Set-up changed")
+
+
+@transaction.atomic
+def clear(teacher, passage, base):
+    """Take away every pin and ban."""
+    before = _open(teacher, passage, base)
+    return _save(before, replace(before.settings, pins={}, bans={}), "All pins and bans cleared")
+
+
+@transaction.atomic
+def undo(teacher, passage, base):
+    """Go back to the state before `base`; stays where there is none."""
+    base = _stored(teacher, passage, base)
+    return _make_current(base.passage, base.parent or base)
+
+
+@transaction.atomic
+def redo(teacher, passage, base):
+    """Go to the state that was made last from `base`; stays where there is none."""
+    base = _stored(teacher, passage, base)
+    return _make_current(base.passage, base.children.order_by("-number").first() or base)
+
+
+def _stored(teacher, passage, base):
+    """The state to go on from as it is stored, of a passage of the teacher's.
+
+    Transactions are immediate: nobody else writes between this reading and the end.
+    """
+    passage = own(teacher, passage)
+    stored = passage.states.select_related("parent").filter(pk=base.pk).first()
+    if stored is None:
+        raise ValidationError("That state of the bench is kept no more; reload the page.", code="gone")
+    stored.passage = passage
+    return stored
+
+
+def _open(teacher, passage, base):
+    base = _stored(teacher, passage, base)
+    return opened(base.passage, base)
+
+
+def _note_with(before, note_id, entry_id):
+    """A note in words, if it may be played with an entry."""
+    solution = before.solution()
+    n = solution.note_at.get(note_id)
+    candidates = [] if n is None else solution.table.problem.offered[n].candidates
+    if entry_id not in {candidate.entry.id for candidate in candidates}:
+        raise ValidationError("That fingering does not belong to this note.", code="unknown")
+    event = solution.events[n]
+    return f"{event.written_pitch} in bar {event.notes[0].bar}"
+
+
+def _save(before, settings, what):
+    """Make a state that follows the one opened and becomes the current one; bad settings save nothing."""
     try:
         check_tempo(settings.tempo_bpm)
         check_a4(settings.a4_hz)
-        solve(hand, passage.musicxml, settings)
+        before.solution(settings)
     except CoreError as error:
         raise refuse(error, "settings") from error
-    if settings == settings_of(hand, base):
+    passage, base = before.passage, before.state
+    if settings == before.settings:
         return _make_current(passage, base)
-    # Transactions are immediate: nobody else writes between this reading and the end.
-    base = passage.states.filter(pk=base.pk).first()
     last = passage.states.aggregate(last=Max("number"))["last"]
     state = State.objects.create(
         passage=passage, number=last + 1, parent=base, settings=settings.to_json(), what=what[:200]
@@ -127,81 +224,3 @@ def _make_current(passage, state):
     passage.current = state
     passage.save(update_fields=["current", "changed"])
     return state
-
-
-def pin(passage, base, note_id, entry_id):
-    """Pin a fingering to a note, or take the pin away."""
-    hand = hand_for(passage)
-    settings, label = _for_note(hand, passage, base, note_id, entry_id)
-    after = settings.pinned(note_id, entry_id)
-    verb = "Pin" if note_id in after.pins else "Unpin"
-    return save_state(passage, base, after, f"{verb} {label}", hand)
-
-
-def ban(passage, base, note_id, entry_id):
-    """Leave a fingering out for a note, or take it in again."""
-    hand = hand_for(passage)
-    settings, label = _for_note(hand, passage, base, note_id, entry_id)
-    after = settings.banned(note_id, entry_id)
-    verb = "Leave out" if entry_id in after.bans.get(note_id, ()) else "Take in"
-    return save_state(passage, base, after, f"{verb} {label}", hand)
-
-
-def _for_note(hand, passage, base, note_id, entry_id):
-    settings = settings_of(hand, base)
-    solution = solve(hand, passage.musicxml, settings)
-    place = solution.place.get(note_id)
-    entry = hand.catalogue.by_id.get(entry_id)
-    if place is None or entry is None or entry not in [c.entry for c in solution.offered[place].candidates]:
-        raise ValidationError("That fingering does not belong to this note.", code="unknown")
-    event = solution.events[place]
-    return settings, f"{event.written_pitch} in bar {event.notes[0].bar}"
-
-
-def set_tempo(passage, base, tempo_bpm):
-    """Set the tempo at the start of the passage."""
-    hand = hand_for(passage)
-    settings = replace(settings_of(hand, base), tempo_bpm=float(tempo_bpm))
-    return save_state(passage, base, settings, f"Tempo {tempo_bpm:g}", hand)
-
-
-def set_up(passage, base, *, a4_hz, fitted, weights, sources):
-    """Set the tuning reference, what is fitted, the weights of the strands and the evidence that counts.
-
-    For a student's instrument tuning and fittings are set with the instrument, not here. Pins
-    that need what is no longer fitted are taken away.
-    """
-    hand = hand_for(passage)
-    before = settings_of(hand, base)
-    after = replace(
-        before,
-        weights={strand: float(weights[strand]) for strand in STRANDS},
-        sources=tuple(sorted(sources)),
-    )
-    if hand.owned is None:
-        fitted = frozenset(fitted) & frozenset(hand.instrument.optional)
-        pins = {
-            note: pin for note, pin in before.pins.items() if hand.catalogue.by_id[pin].requires <= fitted
-        }
-        after = replace(after, a4_hz=float(a4_hz), fitted=tuple(sorted(fitted)), pins=pins)
-    return save_state(passage, base, after, "Set-up changed", hand)
-
-
-@transaction.atomic
-def clear(passage, base):
-    """Take away every pin and ban."""
-    hand = hand_for(passage)
-    settings = replace(settings_of(hand, base), pins={}, bans={})
-    return save_state(passage, base, settings, "All pins and bans cleared", hand)
-
-
-@transaction.atomic
-def undo(passage, base):
-    """Go back to the state before `base`; stays where there is none."""
-    return _make_current(passage, base.parent or base)
-
-
-@transaction.atomic
-def redo(passage, base):
-    """Go to the state that was made last from `base`; stays where there is none."""
-    return _make_current(passage, base.children.order_by("-number").first() or base)

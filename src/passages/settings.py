@@ -41,6 +41,18 @@ class BenchSettings:
     def to_json(self):
         return {**asdict(self), "fitted": sorted(self.fitted), "sources": sorted(self.sources)}
 
+    def one_note_apart(self, other):
+        """The note whose pin or bans alone differ in another state; None where more differs, or nothing."""
+        if replace(self, pins={}, bans={}) != replace(other, pins={}, bans={}):
+            return None
+        notes = {*self.pins, *other.pins, *self.bans, *other.bans}
+        differ = [
+            note
+            for note in notes
+            if (self.pins.get(note), self.bans.get(note)) != (other.pins.get(note), other.bans.get(note))
+        ]
+        return differ[0] if len(differ) == 1 else None
+
     def pinned(self, note_id, entry_id):
         """Pin an entry, or take the pin away if just this one is pinned; pinning lifts a ban."""
         if self.pins.get(note_id) == entry_id:

@@ -4,25 +4,18 @@ import json
 from dataclasses import dataclass, replace
 from functools import cached_property, lru_cache
 
-from catalogue.hand import Hand
+from catalogue.in_hand import moves_on
 from core.charts.catalogue import Entry
-from core.errors import place as place_words
+from core.errors import RouteError, bar_and_beat
+from core.evidence.in_hand import InstrumentInHand
 from core.evidence.sources import Basis
 from core.instruments.fingering import format_fingering
 from core.music.notation.musicxml import read_musicxml
 from core.music.passage import Event, Passage, sounding_events
-from core.routes.candidates import Offer, offers
-from core.routes.faults import STRANDS
-from core.routes.route import (
-    Problem,
-    Reason,
-    Route,
-    best_route,
-    cost_through,
-    make_problem,
-    reason_for,
-    strand_faults,
-)
+from core.routes import solve as routes
+from core.routes.candidates import offer_for
+from core.routes.explain import chosen
+from core.routes.table import Table
 from passages.settings import BenchSettings
 
 
@@ -32,115 +25,109 @@ def read_passage(musicxml: str) -> Passage:
     return read_musicxml(musicxml.encode()).passage
 
 
-def settings_of(hand: Hand, state) -> BenchSettings:
-    """The settings of a stored state as they hold for the instrument in hand.
-
-    A student's instrument says itself what is fitted and how it is tuned. Pins that the chart no
-    longer has, or that need what is not fitted, are left out.
-    """
-    settings = BenchSettings.from_json(state.settings)
-    if hand.owned is not None:
-        settings = replace(settings, fitted=tuple(sorted(hand.fitted)), a4_hz=hand.a4_hz)
-    by_id = hand.catalogue.by_id
-    pins = {
-        note: pin
-        for note, pin in settings.pins.items()
-        if pin in by_id and by_id[pin].requires <= set(settings.fitted)
-    }
-    return settings if pins == settings.pins else replace(settings, pins=pins)
-
-
 @dataclass(frozen=True)
 class Solution:
-    """Events of a passage with what is offered for each, and the route chosen."""
+    """A passage with the table of its route on the instrument in hand."""
 
     passage: Passage
-    events: tuple[Event, ...]
-    offered: list[Offer]
-    problem: Problem
-    route: Route
+    in_hand: InstrumentInHand
+    table: Table
+
+    @property
+    def events(self) -> tuple[Event, ...]:
+        return self.table.problem.events
 
     @cached_property
-    def through(self):
-        """Cost of the best route through each candidate, see `core.routes.route.cost_through`."""
-        return cost_through(self.problem)
-
-    def reason(self, place: int) -> Reason:
-        return reason_for(self.problem, self.route, place, self.through[place])
-
-    @cached_property
-    def place(self):
+    def note_at(self) -> dict[str, int]:
         """Place of the event to which a written note belongs, by note id."""
-        return {part.note.id: n for n, event in enumerate(self.events) for part in event.notes}
+        return {placed.note.id: n for n, event in enumerate(self.events) for placed in event.notes}
 
     @cached_property
-    def by_strand(self):
-        """Expected faults of the route by strand, whatever the weights."""
-        totals = dict.fromkeys(STRANDS, 0.0)
-        for place, slot in enumerate(self.route.slots):
-            if slot is not None:
-                for strand, value in zip(STRANDS, self.faults(place, slot), strict=False):
-                    totals[strand] += float(value)
-        return totals
+    def entries(self) -> tuple[Entry | None, ...]:
+        """The fingering chosen for each event; None for a gap."""
+        candidates = (chosen(self.table, n) for n in range(len(self.events)))
+        return tuple(candidate.entry if candidate else None for candidate in candidates)
 
-    def chosen(self, place: int) -> Entry | None:
-        slot = self.route.slots[place]
-        return None if slot is None else self.offered[place].candidates[slot].entry
-
-    @cached_property
-    def chosen_ids(self):
-        """Entry chosen for each event by its id, None for a gap."""
-        entries = (self.chosen(n) for n in range(len(self.events)))
-        return {e.id: entry.id if entry else None for e, entry in zip(self.events, entries, strict=True)}
-
-    def extra_faults(self, place: int, slot: int) -> float:
-        """Faults a playing that the whole passage gains if a note takes another candidate."""
-        if self.problem.gap[place]:
-            return 0.0
-        return float(self.through[place, slot] - self.route.cost)
-
-    def faults(self, place: int, slot: int):
-        """Faults by strand of a candidate between the route's neighbours."""
-        return strand_faults(self.problem, self.route.slots, place, slot)
+    @property
+    def chosen_ids(self) -> dict[str, str | None]:
+        """Entry chosen for each event by its id."""
+        pairs = zip(self.events, self.entries, strict=True)
+        return {event.id: entry.id if entry else None for event, entry in pairs}
 
 
-def solve(hand: Hand, musicxml: str, settings: BenchSettings) -> Solution:
+def solve(
+    in_hand: InstrumentInHand, musicxml: str, settings: BenchSettings, before: BenchSettings | None = None
+) -> Solution:
     """Find the best route for a passage on the instrument in hand.
+
+    Parameters
+    ----------
+    before : BenchSettings, optional
+        Settings solved earlier; where only one note differs, only what lies beside it is worked out.
 
     Raises
     ------
     CoreError
         If the settings ask for what cannot be.
     """
-    return _solve(hand, musicxml, json.dumps(settings.to_json(), sort_keys=True))
+    return _solve(in_hand, musicxml, _key(settings), _key(before) if before else "")
+
+
+def _key(settings):
+    return json.dumps(settings.to_json(), sort_keys=True)
 
 
 @lru_cache(maxsize=64)
-def _solve(hand: Hand, musicxml: str, settings_json: str) -> Solution:
+def _solve(in_hand, musicxml, settings_json, before_json):
     settings = BenchSettings.from_json(json.loads(settings_json))
+    if before_json:
+        before = BenchSettings.from_json(json.loads(before_json))
+        note = before.one_note_apart(settings)
+        table = note and _one_note_changed(_solve(in_hand, musicxml, before_json, ""), settings, note)
+        if table:
+            return Solution(read_passage(musicxml), in_hand, table)
     passage = read_passage(musicxml)
     events = sounding_events(passage, settings.tempo_bpm)
-    fitted = frozenset(settings.fitted)
-    offered = offers(
-        events, hand.catalogue, fitted, settings.pins, settings.bans, hand.head_starts, hand.aside
-    )
-    library = hand.library(map(Basis, settings.sources))
-    problem = make_problem(library, hand.catalogue.index, events, offered, settings.weights)
-    return Solution(passage, events, offered, problem, best_route(problem))
+    use = frozenset(map(Basis, settings.sources))
+    ask = settings.pins, settings.bans, settings.weights, use
+    return Solution(passage, in_hand, routes.solve(events, in_hand, moves_on(in_hand), *ask))
 
 
-def fingered(solution: Solution, hand: Hand) -> Passage:
+def _one_note_changed(solution, settings, note) -> Table | None:
+    """The table with another pin or other bans of one note; None where it has to be made anew."""
+    place = solution.note_at.get(note)
+    if place is None:
+        return None
+    pitch, bans = solution.events[place].written_pitch, frozenset(settings.bans.get(note, ()))
+    offer = offer_for(solution.in_hand, pitch, settings.pins.get(note), bans)
+    try:
+        return solution.table.with_offer(place, offer)
+    except RouteError:
+        return None
+
+
+def possible(in_hand: InstrumentInHand, settings: BenchSettings) -> BenchSettings:
+    """The settings as they hold for the instrument in hand.
+
+    It says itself what is fitted and how it is tuned. Pins that its chart no longer has, or that need
+    what is not fitted, are left out.
+    """
+    by_id = in_hand.catalogue.by_id
+    pins = {
+        note: pin for note, pin in settings.pins.items() if pin in by_id and not in_hand.lacking(by_id[pin])
+    }
+    return replace(settings, fitted=tuple(sorted(in_hand.fitted)), pins=pins)
+
+
+def fingered(solution: Solution) -> Passage:
     """The passage with the chosen fingerings written under its notes."""
-    chosen = ((event, solution.chosen(place)) for place, event in enumerate(solution.events))
+    pairs = zip(solution.events, solution.entries, strict=True)
+    instrument = solution.in_hand.instrument
     return solution.passage.with_fingerings(
-        {
-            event.id: format_fingering(entry.fingering, hand.instrument)
-            for event, entry in chosen
-            if entry is not None
-        }
+        {event.id: format_fingering(entry.fingering, instrument) for event, entry in pairs if entry}
     )
 
 
 def where(event: Event) -> str:
     """Bar and beat of an event in words."""
-    return place_words(event.notes[0].bar, event.notes[0].beat)
+    return bar_and_beat(event.notes[0].bar, event.notes[0].beat)

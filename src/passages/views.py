@@ -12,11 +12,12 @@ from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from passages import queries, services
-from passages.bench import Bench
 from passages.export import musicxml_of
 from passages.forms import ScoreForm, SetUpForm, TempoForm
-from passages.preview import Preview
+from passages.screens.bench import bench_page, sheet_page
+from passages.screens.preview import preview as preview_of
 from studio.middleware import PART_HEADER
+from studio.shipped import instrument
 
 PASSAGES_A_PAGE = 40
 
@@ -54,7 +55,7 @@ def preview(request):
     form = ScoreForm(request.POST, request.FILES, teacher=request.user)
     shown = None
     if form.is_valid():
-        shown = Preview(form.cleaned_data, queries.hand_to_be(request.user, form.cleaned_data))
+        shown = preview_of(form.cleaned_data, queries.in_hand_to_be(request.user, form.cleaned_data))
     return render(request, "passages/_preview.html", {"form": form, "preview": shown})
 
 
@@ -65,9 +66,8 @@ def bench(request, pk):
 
 def _bench(request, passage, *, state=None, errors=(), status=200):
     asked = request.GET if request.method == "GET" else request.POST
-    state = state or queries.state_of(passage, asked.get("state", ""))
-    hand = queries.hand_for(passage)
-    shown = Bench(passage, state, hand, asked.get("note", ""), asked.get("try", ""))
+    opened = queries.opened(passage, state or queries.state_of(passage, asked.get("state", "")))
+    shown = bench_page(opened, asked.get("note", ""), asked.get("try", ""))
     part = request.headers.get(PART_HEADER, "")
     template = {"inspector": "passages/_inspector.html", "bench": "passages/_bench.html"}.get(
         part, "passages/bench.html"
@@ -81,31 +81,33 @@ def change(request, pk):
     passage = queries.passage_of(request.user, pk)
     base = queries.state_of(passage, request.POST.get("state", ""))
     try:
-        state = _changed(request, passage, base)
+        state = _changed(request.user, passage, base, request.POST)
     except ValidationError as error:
         return _bench(request, passage, state=base, errors=error.messages, status=422)
     query = urlencode({"state": state.number, "note": request.POST.get("note", "")})
     return redirect(f"{reverse('passages:bench', args=[pk])}?{query}")
 
 
-def _changed(request, passage, base):
+def _changed(teacher, passage, base, data):
     """The state that a posted action leads to."""
-    data = request.POST
+    at = teacher, passage, base
     match data.get("action"):
         case "pin":
-            return services.pin(passage, base, data.get("note", ""), data.get("entry", ""))
+            return services.pin(*at, data.get("note", ""), data.get("entry", ""))
         case "ban":
-            return services.ban(passage, base, data.get("note", ""), data.get("entry", ""))
+            return services.ban(*at, data.get("note", ""), data.get("entry", ""))
         case "tempo":
-            return services.set_tempo(passage, base, _valid(TempoForm(data))["tempo_bpm"])
+            return services.set_tempo(*at, _valid(TempoForm(data))["tempo_bpm"])
         case "set-up":
-            return services.set_up(passage, base, **_set_up(passage, data))
+            form = SetUpForm(data, instrument=instrument(passage.instrument), owned=passage.owned)
+            _valid(form)
+            return services.set_up(*at, **form.details)
         case "clear":
-            return services.clear(passage, base)
+            return services.clear(*at)
         case "undo":
-            return services.undo(passage, base)
+            return services.undo(*at)
         case "redo":
-            return services.redo(passage, base)
+            return services.redo(*at)
         case _:
             raise ValidationError("That action is not known here.", code="action")
 
@@ -116,19 +118,12 @@ def _valid(form):
     return form.cleaned_data
 
 
-def _set_up(passage, data):
-    form = SetUpForm(data, hand=queries.hand_for(passage))
-    cleaned = _valid(form)
-    kept = {name: cleaned[name] for name in ("a4_hz", "fitted", "sources")}
-    return {**kept, "weights": form.weights}
-
-
 @require_GET
 def musicxml(request, pk):
     passage = queries.passage_of(request.user, pk)
     state = queries.state_of(passage, request.GET.get("state", ""))
     response = HttpResponse(
-        musicxml_of(passage, state, queries.hand_for(passage)),
+        musicxml_of(queries.opened(passage, state)),
         content_type="application/vnd.recordare.musicxml+xml; charset=utf-8",
     )
     name = slugify(passage.title) or "passage"
@@ -140,13 +135,13 @@ def musicxml(request, pk):
 def sheet(request, pk):
     passage = queries.passage_of(request.user, pk)
     state = queries.state_of(passage, request.GET.get("state", ""))
-    shown = Bench(passage, state, queries.hand_for(passage))
-    return render(request, "passages/sheet.html", {"bench": shown, "passage": passage})
+    shown = sheet_page(queries.opened(passage, state))
+    return render(request, "passages/sheet.html", {"sheet": shown, "passage": passage})
 
 
 @require_POST
 def delete(request, pk):
     passage = queries.passage_of(request.user, pk)
-    services.delete_passage(passage)
+    services.delete_passage(request.user, passage)
     messages.success(request, f"“{passage.title}” was deleted.")
     return redirect("passages:list")

@@ -1,11 +1,45 @@
-"""What teachers enter of students and instruments."""
+"""What teachers enter of students, instruments and how they teach."""
 
 from django import forms
 
-from core.charts.catalogue import SCHOOLS
+from core.errors import CoreError
 from core.music.pitch import A4_HZ_MAX, A4_HZ_MIN
+from core.numbers import decimal
 from studio.models import Student
-from studio.shipped import INSTRUMENTS, instrument
+from studio.refusals import refuse
+from studio.shipped import instrument, instrument_choices, schools
+
+# How a form says that an instrument follows what its teacher does.
+AS_TAUGHT, NONE = "as-taught", "none"
+
+
+class DecimalField(forms.FloatField):
+    """A number with a decimal point or a decimal comma; what may mean two things is asked back."""
+
+    def to_python(self, value):
+        if value in self.empty_values:
+            return None
+        try:
+            return decimal(str(value))
+        except CoreError as error:
+            if "two ways" in str(error):
+                raise refuse(error, "ambiguous") from error
+            raise forms.ValidationError(self.error_messages["invalid"], code="invalid") from error
+
+
+def a4_field(**more):
+    """A tuning reference."""
+    return DecimalField(
+        min_value=A4_HZ_MIN,
+        max_value=A4_HZ_MAX,
+        error_messages={
+            "invalid": "A must be a number of Hz.",
+            "required": "A must be a number of Hz.",
+            "min_value": "A must be at least %(limit_value)d Hz.",
+            "max_value": "A must be at most %(limit_value)d Hz.",
+        },
+        **more,
+    )
 
 
 class StudentForm(forms.ModelForm):
@@ -16,34 +50,43 @@ class StudentForm(forms.ModelForm):
 
 
 class InstrumentForm(forms.Form):
-    """An instrument in hand; `model` is fixed once it is there."""
+    """An instrument in hand; `model` is fixed once it is there.
+
+    Parameters
+    ----------
+    taught : mapping of question to position
+        What the teacher does, unless the instrument departs from it.
+    """
 
     name = forms.CharField(max_length=100, error_messages={"required": "An instrument needs a name."})
-    model = forms.ChoiceField(choices=list(INSTRUMENTS.items()))
+    model = forms.ChoiceField(choices=instrument_choices)
     fitted = forms.TypedMultipleChoiceField(required=False)
-    a4_hz = forms.FloatField(
-        min_value=A4_HZ_MIN,
-        max_value=A4_HZ_MAX,
-        initial=440,
-        error_messages={
-            "invalid": "A must be a number of Hz.",
-            "required": "A must be a number of Hz.",
-            "min_value": "A must be at least %(limit_value)d Hz.",
-            "max_value": "A must be at most %(limit_value)d Hz.",
-        },
-    )
+    a4_hz = a4_field(initial=440)
     reed = forms.CharField(max_length=100, required=False)
     mouthpiece = forms.CharField(max_length=100, required=False)
     notes = forms.CharField(max_length=2000, required=False)
-    school = forms.ChoiceField(required=False)
 
-    def __init__(self, *args, model, **kwargs):
+    def __init__(self, *args, model, taught, **kwargs):
         super().__init__(*args, **kwargs)
         self.shipped = instrument(model)
         self.fields["model"].initial = model
         self.fields["fitted"].choices = list(self.shipped.optional.items())
-        self.question, positions = SCHOOLS.get(self.shipped.family, ("", ()))
-        self.fields["school"].choices = [("", "no preference"), *((name, name) for name in positions)]
+        self.questions = schools().for_family(self.shipped.family)
+        departs = self.initial.get("positions", {})
+        for question in self.questions:
+            positions = [(p.name, p.name) for p in question.positions_for(self.shipped.family)]
+            usual = taught.get(question.name) or "no position"
+            usual = usual if usual in dict(positions) else "no position"
+            choices = [(AS_TAUGHT, f"as I teach it: {usual}"), *positions, (NONE, "no position here")]
+            name = question.name
+            answer = (departs[name] or NONE) if name in departs else AS_TAUGHT
+            self.fields[_field(question)] = forms.ChoiceField(
+                required=False, choices=choices, initial=answer, label=question.text
+            )
+
+    @property
+    def position_fields(self):
+        return [self[_field(question)] for question in self.questions]
 
     @property
     def options(self):
@@ -53,5 +96,38 @@ class InstrumentForm(forms.Form):
 
     @property
     def details(self):
-        """The cleaned fields without the model."""
-        return {name: value for name, value in self.cleaned_data.items() if name != "model"}
+        """The cleaned fields without the model, as the services ask for them."""
+        plain = ("name", "fitted", "a4_hz", "reed", "mouthpiece", "notes")
+        answers = {q.name: self.cleaned_data[_field(q)] or AS_TAUGHT for q in self.questions}
+        positions = {n: "" if a == NONE else a for n, a in answers.items() if a != AS_TAUGHT}
+        return {name: self.cleaned_data[name] for name in plain} | {"positions": positions}
+
+
+class TeachingForm(forms.Form):
+    """The position that a teacher takes on each question."""
+
+    def __init__(self, *args, taught, **kwargs):
+        super().__init__(*args, **kwargs)
+        self.questions = schools().questions
+        for question in self.questions:
+            positions = [(position.name, position.name) for position in question.positions]
+            self.fields[_field(question)] = forms.ChoiceField(
+                required=False,
+                choices=[("", "no position"), *positions],
+                initial=taught.get(question.name, ""),
+                label=question.text,
+                widget=forms.RadioSelect,
+            )
+
+    @property
+    def asked(self):
+        """Every question with its field and its positions."""
+        return [(question, self[_field(question)]) for question in self.questions]
+
+    @property
+    def answers(self):
+        return {question.name: self.cleaned_data[_field(question)] for question in self.questions}
+
+
+def _field(question):
+    return "school_" + question.name.replace(" ", "_")

@@ -3,7 +3,7 @@
 from django.conf import settings
 from django.db import models
 
-from studio.shipped import INSTRUMENTS, instrument
+from studio.shipped import instrument, instrument_choices
 
 
 class Student(models.Model):
@@ -27,19 +27,19 @@ class OwnedInstrument(models.Model):
     """One instrument in a student's hands: what is fitted, how it is tuned, what it is played with.
 
     `fitted` lists the optional touches and fittings that it has. A change of reed or mouthpiece
-    begins a new `Setup`; what was judged and measured before is kept with the old one. `school` is
-    the position that the teacher takes where teachers disagree over fingerings.
+    begins a new `Setup`; what was judged and measured before is kept with the old one. `positions`
+    departs from the teacher's own: a position by the question that it answers, empty for none.
     """
 
     teacher = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE, related_name="instruments")
     student = models.ForeignKey(Student, models.CASCADE, related_name="instruments")
-    model = models.CharField(max_length=40, choices=list(INSTRUMENTS.items()))
+    model = models.CharField(max_length=40, choices=instrument_choices)
     name = models.CharField(max_length=100)
     fitted = models.JSONField(default=list)
     a4_hz = models.FloatField(default=440.0)
     notes = models.TextField(blank=True, max_length=2000)
     setup = models.PositiveIntegerField(default=1)
-    school = models.CharField(max_length=30, blank=True)
+    positions = models.JSONField(default=dict, blank=True)
 
     class Meta:
         ordering = ["student__name", "name", "pk"]
@@ -72,3 +72,15 @@ class Setup(models.Model):
     class Meta:
         ordering = ["number"]
         constraints = [models.UniqueConstraint(fields=["instrument", "number"], name="setup_number_once")]
+
+
+class Teaching(models.Model):
+    """The position that a teacher takes on one question, unless an instrument departs from it."""
+
+    teacher = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE, related_name="teaching")
+    question = models.CharField(max_length=60)
+    position = models.CharField(max_length=100)
+
+    class Meta:
+        ordering = ["pk"]
+        constraints = [models.UniqueConstraint(fields=["teacher", "question"], name="teaching_once")]

@@ -2,7 +2,8 @@
 
 from django.shortcuts import get_object_or_404
 
-from studio.models import OwnedInstrument, Student
+from studio.models import OwnedInstrument, Student, Teaching
+from studio.shipped import INSTRUMENTS, instrument, schools
 
 
 def students_of(teacher):
@@ -23,3 +24,23 @@ def instrument_of(teacher, pk):
     return get_object_or_404(
         OwnedInstrument.objects.select_related("student").prefetch_related("setups"), teacher=teacher, pk=pk
     )
+
+
+def teaching_of(teacher):
+    """The positions that a teacher takes, by question."""
+    return dict(Teaching.objects.filter(teacher=teacher).values_list("question", "position"))
+
+
+def positions_for(teacher, model, departs=None):
+    """Positions followed on a model of instrument, or on one that departs from what the teacher does."""
+    answers = teaching_of(teacher) | (departs or {})
+    return schools().followed(answers, instrument(model).family)
+
+
+def details_to_start_from(teacher, model):
+    """What a new instrument of a model probably is: like the teacher's last one of it."""
+    latest = OwnedInstrument.objects.filter(teacher=teacher).order_by("-pk")
+    alike, any_other = latest.filter(model=model).first(), latest.first()
+    fitted = alike.fitted if alike else sorted(instrument(model).usually_fitted)
+    a4_hz = any_other.a4_hz if any_other else 440.0
+    return {"name": INSTRUMENTS[model], "fitted": fitted, "a4_hz": f"{a4_hz:g}"}

@@ -1,30 +1,38 @@
-"""Every change to students and their instruments: one function a use case, for a stated teacher."""
+"""Every change to students and their instruments: one function a use case, for the acting teacher."""
 
 from django.core.exceptions import ValidationError
 from django.db import transaction
 
-from core.charts.catalogue import SCHOOLS
 from core.errors import CoreError
 from core.music.pitch import check_a4
-from studio.models import OwnedInstrument, Setup, Student
-from studio.shipped import instrument
+from studio.models import OwnedInstrument, Setup, Student, Teaching
+from studio.refusals import refuse
+from studio.shipped import instrument, schools
 
 
-def refuse(error, code):
-    """A core error as a message for a form."""
-    return ValidationError("%(why)s", code=code, params={"why": sentence(str(error))})
+def own(teacher, thing, of=""):
+    """The stored state of something of this teacher's, inside the transaction that is about to change it.
 
+    Whoever deleted it meanwhile wins: it is never brought back. `of` names the field that belongs to the
+    teacher, where that is not the thing itself.
 
-def sentence(text):
-    """A message begun with a capital and ended with a full stop."""
-    return text[:1].upper() + text[1:] + ("" if text.endswith(".") else ".")
+    Raises
+    ------
+    ValidationError
+        If it belongs to another teacher, or is there no more.
+    """
+    here = type(thing).objects.select_related(*([of] if of else [])).filter(pk=thing.pk).first()
+    if here is None:
+        raise ValidationError("It was deleted meanwhile; nothing was changed.", code="gone")
+    if (getattr(here, of) if of else here).teacher_id != teacher.pk:
+        raise ValidationError("That belongs to another teacher.", code="teacher")
+    return here
 
 
 @transaction.atomic
 def save_student(teacher, *, name, level, notes="", student=None):
     """Add a student, or change one of the teacher's own."""
-    student = student or Student(teacher=teacher)
-    _own(teacher, student)
+    student = Student(teacher=teacher) if student is None else own(teacher, student)
     student.name, student.level, student.notes = name, level, notes
     student.save()
     return student
@@ -33,28 +41,28 @@ def save_student(teacher, *, name, level, notes="", student=None):
 @transaction.atomic
 def delete_student(teacher, student):
     """Delete a student with their instruments, judgements and readings; passages stay."""
-    _own(teacher, student)
-    student.delete()
+    own(teacher, student).delete()
 
 
 @transaction.atomic
 def add_instrument(
-    teacher, student, *, model, name, fitted, a4_hz=440.0, reed="", mouthpiece="", notes="", school=""
+    teacher, student, *, model, name, fitted, a4_hz=440.0, reed="", mouthpiece="", notes="", positions=None
 ):
     """Give a student an instrument, with its first set-up."""
-    _own(teacher, student)
-    owned = OwnedInstrument(teacher=teacher, student=student, model=model)
-    _fill(owned, name, fitted, a4_hz, notes, school)
+    owned = OwnedInstrument(teacher=teacher, student=own(teacher, student), model=model)
+    _fill(owned, name, fitted, a4_hz, notes, positions)
     owned.save()
     Setup.objects.create(instrument=owned, number=1, reed=reed, mouthpiece=mouthpiece)
     return owned
 
 
 @transaction.atomic
-def change_instrument(teacher, owned, *, name, fitted, a4_hz, reed="", mouthpiece="", notes="", school=""):
+def change_instrument(
+    teacher, owned, *, name, fitted, a4_hz, reed="", mouthpiece="", notes="", positions=None
+):
     """Change an instrument; another reed or mouthpiece begins a new set-up."""
-    _own(teacher, owned)
-    _fill(owned, name, fitted, a4_hz, notes, school)
+    owned = own(teacher, owned)
+    _fill(owned, name, fitted, a4_hz, notes, positions)
     present = owned.setups.filter(number=owned.setup).first()
     if present is None or (present.reed, present.mouthpiece) != (reed, mouthpiece):
         owned.setup = 1 + (owned.setups.order_by("-number").values_list("number", flat=True).first() or 0)
@@ -66,22 +74,36 @@ def change_instrument(teacher, owned, *, name, fitted, a4_hz, reed="", mouthpiec
 @transaction.atomic
 def delete_instrument(teacher, owned):
     """Delete an instrument with what was judged and measured on it; passages stay."""
-    _own(teacher, owned)
-    owned.delete()
+    own(teacher, owned).delete()
 
 
-def _fill(owned, name, fitted, a4_hz, notes, school):
+@transaction.atomic
+def take_positions(teacher, answers):
+    """Keep the positions that a teacher takes, by question; an empty one is no position."""
+    for question, position in answers.items():
+        _check_position(question, position)
+    Teaching.objects.filter(teacher=teacher, question__in=answers).delete()
+    Teaching.objects.bulk_create(
+        Teaching(teacher=teacher, question=question, position=position)
+        for question, position in answers.items()
+        if position
+    )
+
+
+def _check_position(question, position, family=""):
+    asked = next((each for each in schools().questions if each.name == question), None)
+    taught = asked and (asked.positions_for(family) if family else asked.positions)
+    if not taught or position not in ("", *(each.name for each in taught)):
+        raise ValidationError("That position is not one on this question.", code="school")
+
+
+def _fill(owned, name, fitted, a4_hz, notes, positions):
     try:
         owned.a4_hz = check_a4(float(a4_hz))
     except CoreError as error:
         raise refuse(error, "a4") from error
-    _, positions = SCHOOLS.get(instrument(owned.model).family, ("", ()))
-    if school not in ("", *positions):
-        raise ValidationError("That position is not one for this instrument.", code="school")
-    owned.name, owned.notes, owned.school = name, notes, school
-    owned.fitted = sorted(set(fitted) & set(instrument(owned.model).optional))
-
-
-def _own(teacher, thing):
-    if thing.teacher_id != teacher.pk:
-        raise ValidationError("That belongs to another teacher.", code="teacher")
+    shipped = instrument(owned.model)
+    for question, position in (positions or {}).items():
+        _check_position(question, position, shipped.family)
+    owned.name, owned.notes, owned.positions = name, notes, positions or {}
+    owned.fitted = sorted(set(fitted) & set(shipped.optional))

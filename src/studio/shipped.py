@@ -1,31 +1,39 @@
-"""Models of instruments that ship with the application, read once."""
+"""What ships with the application and every part of it needs: instruments, and where teachers disagree."""
 
+import tomllib
 from functools import cache
 
 from django.conf import settings
 
+from core.charts.schools import Schools, parse_schools
 from core.instruments.instrument import Instrument
 from core.instruments.instrument_format import parse_instrument
-
-INSTRUMENTS = {
-    "soprano-saxophone": "Soprano saxophone",
-    "alto-saxophone": "Alto saxophone",
-    "tenor-saxophone": "Tenor saxophone",
-    "baritone-saxophone": "Baritone saxophone",
-    "b-flat-clarinet": "Clarinet in B-flat",
-    "a-clarinet": "Clarinet in A",
-    "e-flat-clarinet": "Clarinet in E-flat",
-    "bass-clarinet": "Bass clarinet",
-    "oboe": "Oboe",
-    "english-horn": "English horn",
-    "bassoon": "Bassoon",
-}
 
 
 def _text(name):
     return (settings.DATA / "instruments" / f"{name}.toml").read_text("utf-8")
 
 
+def _listed():
+    lines = (settings.DATA / "instruments" / "instruments.txt").read_text("utf-8").splitlines()
+    names = [line.strip() for line in lines if line.strip() and not line.startswith("#")]
+    return {name: tomllib.loads(_text(name))["label"] for name in names}
+
+
+# Every instrument that is offered: its label by its name.
+INSTRUMENTS: dict[str, str] = _listed()
+
+
+def instrument_choices():
+    """The same for a form or a model; asked anew, so that an instrument more is no migration."""
+    return list(INSTRUMENTS.items())
+
+
 @cache
 def instrument(name: str) -> Instrument:
     return parse_instrument(_text(name), _text)
+
+
+@cache
+def schools() -> Schools:
+    return parse_schools((settings.DATA / "schools.toml").read_text("utf-8"))

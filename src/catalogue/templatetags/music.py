@@ -6,7 +6,7 @@ from django import template
 from django.conf import settings
 from django.utils.safestring import mark_safe
 
-from catalogue.strands import per_hundred
+from drawing.strands import per_hundred
 
 register = template.Library()
 register.filter("per_hundred", per_hundred)

@@ -22,7 +22,7 @@ from core.acoustics.response import CENTS, Response, cutoff_of, respond, support
 from core.instruments.fingering import Fingering
 from core.instruments.instrument import Instrument
 from core.instruments.keywork import Mechanism, mechanism
-from core.music.pitch import Pitch, frequency_hz
+from core.music.pitch import Pitch, frequency_hz, spell
 
 # The curve reaches from this share of the lowest note to this multiple of the highest, but to this many Hz.
 BELOW, ABOVE, TOP_HZ = 0.7, 1.6, 3300.0
@@ -118,6 +118,7 @@ class Model:
         self._names = tuple(hole.name for hole in instrument.holes)
         self._known: dict[bytes, tuple[list[Peak], ...]] = {}
         self._reads: dict[Fingering, Mechanism] = {}
+        self._predictions: dict[tuple[Fingering, int], Prediction | None] = {}
 
     def read(self, fingering: Fingering) -> Mechanism:
         """What the keywork says of a fingering, kept for the next time."""
@@ -163,6 +164,8 @@ class Model:
 
     def resonances(self, fingerings: Sequence[Fingering]) -> list[tuple[list[Peak], ...]]:
         """Resonances of each fingering in every geometry, from the lowest up."""
+        if not fingerings:
+            return []
         states = self.states(fingerings)
         keys = [row.tobytes() for row in states]
         known = self._known  # other threads may put another in its place meanwhile
@@ -206,14 +209,20 @@ class Model:
         list of Prediction or None
             None where fewer than half of the geometries have a resonance within 150 cents.
         """
-        steady = self.resonances([fingering for fingering, _ in asked])
-        attack = self.resonances([_at_the_attack(fingering) for fingering, _ in asked])
-        return [
-            self._predicted(
-                fingering, *([respond(peaks, self.sounding_hz(pitch)) for peaks in each] for each in pair)
-            )
-            for (fingering, pitch), *pair in zip(asked, steady, attack, strict=True)
-        ]
+        keys = [(fingering, pitch.midi) for fingering, pitch in asked]
+        kept = self._predictions  # other threads may put another in its place meanwhile
+        new = {key: None for key in keys if key not in kept}
+        if len(kept) + len(new) > KEPT:
+            kept, new = {}, dict.fromkeys(keys)
+        steady = self.resonances([fingering for fingering, _ in new])
+        attack = self.resonances([fingering.attack for fingering, _ in new])
+        found = {}
+        for (fingering, midi), *pair in zip(new, steady, attack, strict=True):
+            sounding = self.sounding_hz(spell(midi))
+            answers = ([respond(peaks, sounding) for peaks in each] for each in pair)
+            found[fingering, midi] = self._predicted(fingering, *answers)
+        kept = self._predictions = kept | found
+        return [kept[key] for key in keys]
 
     def _predicted(
         self, fingering: Fingering, answers: Sequence[Response | None], attack: Sequence[Response | None]
@@ -292,8 +301,3 @@ class Model:
     def sounding_hz(self, pitch: Pitch) -> float:
         """Equal-tempered sounding frequency of a written note, in Hz."""
         return frequency_hz(self.instrument.to_sounding.apply(pitch))
-
-
-def _at_the_attack(fingering: Fingering) -> Fingering:
-    """With what is only flicked pressed."""
-    return Fingering(fingering.full | fingering.momentary, fingering.half)

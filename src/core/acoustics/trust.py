@@ -15,19 +15,14 @@ from enum import StrEnum
 from typing import Any
 
 from core.acoustics.holdout import Cell
-from core.acoustics.model import Prediction, Use
-from core.instruments.instrument import Instrument
+from core.acoustics.model import Model, Prediction, Use
+from core.charts.catalogue import Entry
 from core.music.pitch import Pitch, parse_pitch
 
 # Shares within 35 cents that cents must earn, as they are or after a player's readings; at least so
 # many rows must have been tried, or as many seen by the fit, and random fingerings do half as well.
 EARNED, EARNED_WITH_READINGS = 0.8, 0.75
 TRIED, SEEN, SEEN_FOR_RESPONSE = 3, 5, 3
-# Where models of other dimensions failed too, few rows that come right here prove nothing: no cents in
-# these registers, on forks of these families that the fit did not see, or above these notes.
-NO_CENTS = {"oboe": {"high"}, "bassoon": {"high"}}
-NO_CENTS_FORKED = {"oboe", "bassoon"}
-NO_TRUST_ABOVE = {"saxophone": parse_pitch("A6"), "clarinet": parse_pitch("F6")}
 FIGURES = ("bias", "median", "scatter", "within", "within_offset", "random", "neighbours")
 
 
@@ -64,6 +59,41 @@ class Trust:
 
 NO_TRUST = Trust(Level.NONE)
 Table = Mapping[tuple[str, str], Trust]
+
+
+@dataclass(frozen=True)
+class Limits:
+    """What is known of the models of a family of instruments, whatever the hold-out of one of them says.
+
+    Where models of other dimensions failed too, few rows that come right in one prove nothing.
+
+    Parameters
+    ----------
+    even_db : float
+        Margin at which a note speaks in half of all cases, in dB; it lines up with the words that charts
+        use for taught fingerings.
+    no_cents : tuple of str
+        Registers without cents.
+    no_cents_forked : bool
+        No cents on forks that the fit did not see.
+    above : Pitch or None
+        Above this written note nothing is shown.
+    """
+
+    even_db: float = -3.0
+    no_cents: tuple[str, ...] = ()
+    no_cents_forked: bool = False
+    above: Pitch | None = None
+
+
+@dataclass(frozen=True)
+class TriedModel:
+    """A model with what it earned when it was tried, and the rows that its fit was given."""
+
+    model: Model
+    table: Table
+    limits: Limits = Limits()
+    anchors: tuple[Entry, ...] = ()
 
 
 def level_of(cell: Cell) -> Level:
@@ -124,17 +154,26 @@ def _trust(row: Mapping[str, Any]) -> Trust:
     )
 
 
-def trust_in(table: Table, instrument: Instrument, prediction: Prediction, note: Pitch) -> Trust:
+def parse_limits(text: str) -> dict[str, Limits]:
+    """Read the limits of families of instruments from TOML; a family that is not named has none."""
+    found = {}
+    for family, row in tomllib.loads(text).items():
+        above = parse_pitch(row.pop("above")) if "above" in row else None
+        found[family] = Limits(no_cents=tuple(row.pop("no_cents", ())), above=above, **row)
+    return found
+
+
+def trust_in(tried: TriedModel, prediction: Prediction, note: Pitch) -> Trust:
     """What a prediction for a written note has earned."""
-    register, family = instrument.register_of(note).name, instrument.family
-    found = table.get((register, prediction.use.value), NO_TRUST)
+    register, limits = tried.model.instrument.register_of(note).name, tried.limits
+    found = tried.table.get((register, prediction.use.value), NO_TRUST)
     if found.top is None or found.base is None:
         return NO_TRUST
-    top = min(found.top.midi, NO_TRUST_ABOVE[family].midi if family in NO_TRUST_ABOVE else found.top.midi)
+    top = min(found.top.midi, limits.above.midi) if limits.above else found.top.midi
     too_high = prediction.use is Use.OVERTONE and prediction.base.midi > found.base.midi
     if note.midi > top or too_high or prediction.partial > found.partial:
         return NO_TRUST
-    forked = prediction.forked and family in NO_CENTS_FORKED
-    if found.level is not Level.NONE and (forked or register in NO_CENTS.get(family, ())):
+    forked = prediction.forked and limits.no_cents_forked
+    if found.level is not Level.NONE and (forked or register in limits.no_cents):
         return replace(found, level=Level.RESPONSE)
     return found

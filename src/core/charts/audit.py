@@ -75,6 +75,14 @@ class AuditRow:
     def importable(self) -> bool:
         return self.entry is not None and self.finding in IMPORTABLE
 
+    @property
+    def is_known(self) -> bool:
+        """Whether taking it over would add nothing: it is the teacher's own already, or shipped and only
+        not to be played on this instrument."""
+        if self.entry is None or self.known is None or self.known.fingering != self.entry.fingering:
+            return False
+        return self.known.source == OWN or self.finding is Finding.NOT_FITTED
+
 
 @dataclass(frozen=True)
 class Audit:
@@ -108,13 +116,13 @@ def audit_chart(rows: Sequence[ChartRow], catalogue: Catalogue, fitted: frozense
     seen: dict[tuple[int, Fingering], int] = {}
     found = tuple(_audited(row, catalogue, fitted, seen) for row in rows)
     there = {row.entry.note.midi for row in found if row.entry is not None}
-    low, high = catalogue.instrument.written_low.midi, catalogue.instrument.written_high.midi
-    first, last = (min(there), max(there)) if there else (high + 1, high)
+    absent = [midi for midi in catalogue.instrument.semitones if midi not in there]
+    first, last = (min(there), max(there)) if there else (127, 127)
     return Audit(
         rows=found,
-        short_below=_pitches(range(low, first)),
-        short_above=_pitches(range(last + 1, high + 1)) if there else (),
-        holes=_pitches(midi for midi in range(first, last) if midi not in there),
+        short_below=_pitches(midi for midi in absent if midi < first),
+        short_above=_pitches(midi for midi in absent if midi > last),
+        holes=_pitches(midi for midi in absent if first < midi < last),
     )
 
 
@@ -134,23 +142,21 @@ def _audited(
     except FingeringError as error:
         return AuditRow(row, Finding.UNKNOWN_TOUCH, str(error))
     if not instrument.in_range(note):
-        span = f"{instrument.written_low} to {instrument.written_high}"
-        return AuditRow(row, Finding.OUT_OF_RANGE, f"written {note} lies outside {span}")
+        return AuditRow(row, Finding.OUT_OF_RANGE, f"written {note} lies outside {instrument.span}")
     if complaints := unholdable(instrument, fingering):
         return AuditRow(row, Finding.IMPOSSIBLE, "; ".join(complaints))
     first = seen.setdefault((note.midi, fingering), row.line)
     if first != row.line:
         return AuditRow(row, Finding.DUPLICATE, f"the same note and touches stand in row {first}")
     try:
-        entry = entry_of(row.values, note, fingering, catalogue)
+        entry = entry_of(row.values, note, fingering, instrument)
     except CoreError as error:
         return AuditRow(row, Finding.UNREADABLE, str(error))
     known = catalogue.find(note, fingering)
     if known is None and (why := against_keywork(note, fingering, catalogue)):
         return AuditRow(row, Finding.CONTRADICTED, why, entry)
     if lacking := missing(instrument, fingering, known.requires if known else frozenset(), fitted):
-        labels = " and ".join(sorted(instrument.optional[name] for name in lacking))
-        return AuditRow(row, Finding.NOT_FITTED, f"needs {labels}", entry, known)
+        return AuditRow(row, Finding.NOT_FITTED, f"needs {instrument.labels(lacking)}", entry, known)
     if known is not None:
         why = _other_tendency(entry, known)
         return AuditRow(
@@ -229,7 +235,7 @@ def settle_partial(note: Pitch, fingering: Fingering, instrument: Instrument) ->
 
 
 def entry_of(
-    values: Mapping[str, str], note: Pitch, fingering: Fingering, catalogue: Catalogue, entry_id: str = ""
+    values: Mapping[str, str], note: Pitch, fingering: Fingering, instrument: Instrument, entry_id: str = ""
 ) -> Entry:
     """Make an entry of a teacher's own from the fields of a row or a form; empty fields are unknown.
 
@@ -238,7 +244,6 @@ def entry_of(
     CatalogueError
         If a field holds what it cannot.
     """
-    instrument = catalogue.instrument
     partial = settle_partial(note, fingering, instrument)
     return Entry(
         id=entry_id,

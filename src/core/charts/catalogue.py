@@ -26,12 +26,6 @@ COLUMNS = [
 ]
 OWN = "teacher's own"
 SOURCES = ("general teaching practice", "derived from the mechanism", "overtone arithmetic", OWN)
-# Where teachers disagree over fingerings, by family: the question, and the positions that rows belong to.
-SCHOOLS = {
-    "clarinet": ("First finger above C6", ("lift", "half-hole")),
-    "bassoon": ("Vents from A3 up", ("flick the vent", "hold the vent")),
-}
-POSITIONS = tuple(position for _, positions in SCHOOLS.values() for position in positions)
 CENTS_LIMIT = 100.0
 
 
@@ -92,7 +86,7 @@ class Entry:
     only_from : frozenset of str
         Touches that the fingering before must hold; after any other it is not to be counted on.
     school : str
-        Teaching position to which it belongs where teachers disagree, one of `POSITIONS`, or empty.
+        Teaching position to which it belongs where teachers disagree (`core.charts.schools`), or empty.
     reason : str
         Why the mechanism reads otherwise; empty where it agrees.
     """
@@ -159,8 +153,7 @@ class Catalogue:
 
     def gaps(self) -> list[int]:
         """Semitones of the instrument's range without a supported fingering."""
-        low, high = self.instrument.written_low.midi, self.instrument.written_high.midi
-        return [midi for midi in range(low, high + 1) if midi not in self.by_midi]
+        return [midi for midi in self.instrument.semitones if midi not in self.by_midi]
 
     def find(self, written_pitch: Pitch, fingering: Fingering) -> Entry | None:
         """The entry for a note with just these touches, if there is one."""
@@ -170,7 +163,9 @@ class Catalogue:
         return None
 
 
-def parse_catalogue(charts: Sequence[str], instrument: Instrument) -> Catalogue:
+def parse_catalogue(
+    charts: Sequence[str], instrument: Instrument, positions: Collection[str] = ()
+) -> Catalogue:
     """Read the charts of an instrument and check every row against it.
 
     Parameters
@@ -178,6 +173,8 @@ def parse_catalogue(charts: Sequence[str], instrument: Instrument) -> Catalogue:
     charts : sequence of str
         CSV with the columns of `COLUMNS`, from the family's to the instrument's own; lines that
         start with ``#`` are comments. A row with the id of one in an earlier chart replaces it.
+    positions : collection of str
+        Names of the teaching positions that a row may belong to.
 
     Raises
     ------
@@ -193,7 +190,7 @@ def parse_catalogue(charts: Sequence[str], instrument: Instrument) -> Catalogue:
         here: set[str] = set()
         for row in reader:
             try:
-                entry = _entry(row, instrument)
+                entry = _entry(row, instrument, positions)
                 check_entry(entry, instrument)
             except CoreError as error:
                 raise CatalogueError(f"row {row.get('id') or reader.line_num!r}: {error}") from error
@@ -209,13 +206,13 @@ def parse_catalogue(charts: Sequence[str], instrument: Instrument) -> Catalogue:
     return Catalogue(instrument, tuple(entries.values()))
 
 
-def _entry(row: Mapping[str, str], instrument: Instrument) -> Entry:
+def _entry(row: Mapping[str, str], instrument: Instrument, positions: Collection[str]) -> Entry:
     if None in row or None in row.values():
         raise CatalogueError("every row must have a value or an empty field for each column")
     if row["source"] not in SOURCES:
         raise CatalogueError(f"source must be one of {', '.join(SOURCES)}, got {row['source']!r}")
-    if row["school"] not in ("", *POSITIONS):
-        raise CatalogueError(f"school must be one of {', '.join(POSITIONS)}, got {row['school']!r}")
+    if row["school"] and row["school"] not in positions:
+        raise CatalogueError(f"school must be one of {', '.join(positions)}, got {row['school']!r}")
     cents = [row[name] for name in ("cents", "cents_low", "cents_high")]
     try:
         return Entry(
@@ -252,9 +249,7 @@ def check_entry(entry: Entry, instrument: Instrument) -> None:
         the touches require, or the mechanism contradicts the row and no reason is written.
     """
     if not instrument.in_range(entry.note):
-        raise CatalogueError(
-            f"note must lie from {instrument.written_low} to {instrument.written_high}, got {entry.note}"
-        )
+        raise CatalogueError(f"note must lie from {instrument.span}, got {entry.note}")
     if complaints := unholdable(instrument, entry.fingering):
         raise CatalogueError("; ".join(complaints))
     needed = entry.fingering.touches & instrument.optional_touches

@@ -182,7 +182,7 @@ def _touches(side: str, hand: str, instrument: Instrument) -> Iterable[tuple[str
             near = get_close_matches(_plain(words[place]), [spelling for _, spelling in spellings], 1)
             meant = [touch for (_, spelling), touch in spellings.items() if spelling in near]
             hint = f"; {instrument.touch_by_name[meant[0]].label!r} may be meant" if meant else ""
-            raise FingeringError(f"{words[place][:40]!r} is no touch of the {instrument.label.lower()}{hint}")
+            raise FingeringError(f"{words[place][:40]!r} is no touch of the {instrument.noun}{hint}")
 
 
 def _found(name: str, hand: str, spellings: Mapping[tuple[str, str], str], instrument: Instrument) -> str:

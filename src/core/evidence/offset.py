@@ -25,8 +25,8 @@ PRIOR_CENTS, FINGERING_CENTS = 30.0, 12.0
 
 
 @dataclass(frozen=True)
-class Read:
-    """A player's readings of a fingering, and what the model said of it."""
+class Beside:
+    """A player's readings of a fingering beside what the model says of it."""
 
     midi: int
     prediction: Prediction
@@ -56,8 +56,11 @@ class Offset:
     left_out: float | None
 
 
-def offset_from(readings: Sequence[Read]) -> Offset | None:
+def offset_from(readings: Sequence[Beside]) -> Offset | None:
     """Find the offset of a register from readings in it; None without any.
+
+    Every note is left out by taking its share away from the sums, so the time grows with the readings,
+    not with their square.
 
     Examples
     --------
@@ -66,15 +69,21 @@ def offset_from(readings: Sequence[Read]) -> Offset | None:
     """
     if not readings:
         return None
-    each, spread = _learned(readings)
-    notes = {reading.midi for reading in readings}
-    left = [
-        reading.measured.value - corrected(reading.prediction, Offset(*_learned(others), 1, None))[0]
-        for reading in readings
-        if (others := [other for other in readings if other.midi != reading.midi])
-    ]
-    left_out = float(np.sqrt(np.mean(np.square(left)))) if left else None
-    return Offset(each, spread, len(notes), left_out)
+    each = np.array([[math.nan if c is None else c for c in r.prediction.each] for r in readings])
+    measured = np.array([reading.measured.value for reading in readings])[:, None]
+    weight = 1 / (np.array([reading.measured.spread for reading in readings]) ** 2 + FINGERING_CENTS**2)
+    pull = np.nan_to_num(weight[:, None] * (measured - each))
+    notes, note = np.unique([reading.midi for reading in readings], return_inverse=True)
+    of_note, weight_of_note = np.zeros((len(notes), each.shape[1])), np.zeros(len(notes))
+    np.add.at(of_note, note, pull)
+    np.add.at(weight_of_note, note, weight)
+    whole, total = pull.sum(axis=0), weight.sum() + PRIOR_CENTS**-2
+    left_out = None
+    if len(notes) > 1:
+        without = (whole - of_note) / (total - weight_of_note)[:, None]
+        left = measured[:, 0] - np.nanmedian(each + without[note], axis=1)
+        left_out = float(np.sqrt(np.mean(np.square(left))))
+    return Offset(tuple((whole / total).tolist()), float(total**-0.5), len(notes), left_out)
 
 
 def corrected(prediction: Prediction, offset: Offset) -> tuple[float, float]:
@@ -83,18 +92,3 @@ def corrected(prediction: Prediction, offset: Offset) -> tuple[float, float]:
         cents + off for cents, off in zip(prediction.each, offset.each, strict=True) if cents is not None
     ]
     return median(moved), math.hypot(float(np.std(moved)), offset.spread)
-
-
-def _learned(readings: Sequence[Read]) -> tuple[tuple[float, ...], float]:
-    """Offsets of every geometry, and their uncertainty."""
-    weights = [1 / (reading.measured.spread**2 + FINGERING_CENTS**2) for reading in readings]
-    total = sum(weights) + PRIOR_CENTS**-2
-    offsets = []
-    for geometry in range(len(readings[0].prediction.each)):
-        pulls = [
-            weight * (reading.measured.value - cents)
-            for weight, reading in zip(weights, readings, strict=True)
-            if (cents := reading.prediction.each[geometry]) is not None
-        ]
-        offsets.append(sum(pulls) / total)
-    return tuple(offsets), total**-0.5

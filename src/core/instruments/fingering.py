@@ -37,6 +37,11 @@ class Kind(StrEnum):
     FALSE = "false"
 
 
+# Used on purpose, for colour or for practice: never taken without being asked for, unless there is
+# nothing else.
+ON_PURPOSE = frozenset({Kind.FALSE, Kind.HARMONIC})
+
+
 class Held(StrEnum):
     """How a touch is held."""
 
@@ -79,6 +84,23 @@ class Fingering:
         if touch in self.half:
             return Held.HALF
         return Held.MOMENTARY if touch in self.momentary else None
+
+    @property
+    def steady(self) -> Fingering:
+        """Without what is only touched at the attack."""
+        return Fingering(self.full, self.half)
+
+    @property
+    def attack(self) -> Fingering:
+        """As it is at the attack: what is only touched then is pressed."""
+        return Fingering(self.full | self.momentary, self.half)
+
+    def with_touch(self, touch: str, held: Held | None) -> Fingering:
+        """The same with one touch held another way, or let go."""
+        groups = {kind: set(getattr(self, kind.value)) - {touch} for kind in Held}
+        if held is not None:
+            groups[held].add(touch)
+        return Fingering(*(frozenset(groups[kind]) for kind in Held))
 
 
 def parse_fingering(text: str, instrument: Instrument) -> Fingering:

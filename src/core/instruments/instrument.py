@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from core.errors import InstrumentError
-from core.music.pitch import Interval, Pitch
+from core.music.pitch import Interval, Pitch, spell
 
 HANDS = ("left", "right")
 CLEFS = ("treble", "tenor", "bass")
@@ -109,11 +109,18 @@ class Touch:
 
 @dataclass(frozen=True)
 class Fitting:
-    """A mechanism without a touch of its own that not every instrument has."""
+    """A mechanism without a touch of its own that not every instrument has.
+
+    Parameters
+    ----------
+    modelled : bool
+        Whether the tone holes of the data show what it does.
+    """
 
     name: str
     label: str
     usual: bool = True
+    modelled: bool = True
 
 
 @dataclass(frozen=True)
@@ -172,6 +179,21 @@ class Register:
 
 
 @dataclass(frozen=True)
+class Outline:
+    """How the drawing of the body shows the tube: half widths in the units of that drawing.
+
+    Parameters
+    ----------
+    bore : (float, float)
+        Below the reed and above the bell.
+    bell : float
+    """
+
+    bore: tuple[float, float] = (8.0, 12.0)
+    bell: float = 20.0
+
+
+@dataclass(frozen=True)
 class Instrument:
     """One model of instrument: what hands reach, what opens, how it transposes.
 
@@ -195,6 +217,11 @@ class Instrument:
         From the reed downward; the order decides which open hole is the first.
     registers : tuple of Register
         From the lowest up; what lies below the first belongs to it.
+    loud_above : Pitch or None
+        Above this written note it is loud at close range and asks much of the lip; None: above the first
+        note of its highest register.
+    in_text : str
+        How it is called within a sentence; by default its label with a small first letter.
     """
 
     name: str
@@ -212,6 +239,9 @@ class Instrument:
     holes: tuple[ToneHole, ...]
     fittings: tuple[Fitting, ...] = ()
     registers: tuple[Register, ...] = ()
+    loud_above: Pitch | None = None
+    outline: Outline = Outline()
+    in_text: str = ""
 
     def __post_init__(self) -> None:
         for kind, names in {
@@ -279,14 +309,47 @@ class Instrument:
         touches = {touch.name: touch.label for touch in self.touches if touch.optional}
         return touches | {fitting.name: fitting.label for fitting in self.fittings}
 
+    def labels(self, names: Iterable[str]) -> str:
+        """What may be missing, as it is said: "high E and resonance vent"; empty for none."""
+        return " and ".join(sorted(self.optional[name] for name in names))
+
+    @cached_property
+    def unmodelled(self) -> frozenset[str]:
+        """Fittings of which the tone holes do not show what they do."""
+        return frozenset(fitting.name for fitting in self.fittings if not fitting.modelled)
+
     @cached_property
     def usually_fitted(self) -> frozenset[str]:
         """What of it is fitted more often than not."""
         touches = {touch.name for touch in self.touches if touch.optional and touch.usual}
         return frozenset(touches | {fitting.name for fitting in self.fittings if fitting.usual})
 
+    @property
+    def noun(self) -> str:
+        """How it is called within a sentence: "clarinet in B-flat"."""
+        return self.in_text or self.label[:1].lower() + self.label[1:]
+
+    @property
+    def semitones(self) -> range:
+        """Every written semitone of its range, from low to high."""
+        return range(self.written_low.midi, self.written_high.midi + 1)
+
+    @property
+    def span(self) -> str:
+        """Its written range in words."""
+        return f"{self.written_low} to {self.written_high}"
+
+    @property
+    def middle(self) -> Pitch:
+        """The note in the middle of its written range."""
+        return spell((self.written_low.midi + self.written_high.midi) // 2)
+
+    def is_loud(self, written_pitch: Pitch) -> bool:
+        """Whether a written note is among the high ones that want care of ears and lip."""
+        return written_pitch.midi > (self.loud_above or self.registers[-1].low).midi
+
     def in_range(self, written_pitch: Pitch) -> bool:
-        return self.written_low.midi <= written_pitch.midi <= self.written_high.midi
+        return written_pitch.midi in self.semitones
 
     def register_of(self, written_pitch: Pitch) -> Register:
         """The register in which a written pitch lies."""

@@ -9,7 +9,7 @@ from dataclasses import fields
 from typing import Any, TypeVar
 
 from core.errors import CoreError, InstrumentError
-from core.instruments.instrument import Finger, Fitting, Instrument, Register, ToneHole, Touch
+from core.instruments.instrument import Finger, Fitting, Instrument, Outline, Register, ToneHole, Touch
 from core.music.pitch import Interval, parse_pitch
 
 T = TypeVar("T")
@@ -50,6 +50,9 @@ def parse_instrument(text: str, sibling: Callable[[str], str] | None = None) -> 
             holes=tuple(_made(ToneHole, row) for row in raw.pop("hole")),
             fittings=tuple(_made(Fitting, row) for row in raw.pop("fitting", ())),
             registers=tuple(_made(Register, row) for row in raw.pop("register")),
+            loud_above=parse_pitch(raw.pop("loud_above")) if "loud_above" in raw else None,
+            in_text=raw.pop("in_text", ""),
+            outline=_made(Outline, raw.pop("outline", {})),
         )
         if raw:
             raise InstrumentError(f"an instrument has a field that is not known: {', '.join(raw)}")

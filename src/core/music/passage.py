@@ -6,7 +6,7 @@ instrument that plays.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 from fractions import Fraction
 from functools import cached_property
@@ -102,7 +102,7 @@ class Bar:
 
 
 @dataclass(frozen=True)
-class Place:
+class PlacedNote:
     """A note with its place: bar from 1, beat from 1 in units of the time signature."""
 
     note: Note
@@ -123,6 +123,13 @@ class Passage:
     bars: tuple[Bar, ...]
     title: str = ""
 
+    def __hash__(self) -> int:
+        return self._hash  # worked out once: what is made of a passage is kept by it
+
+    @cached_property
+    def _hash(self) -> int:
+        return hash((self.bars, self.title))
+
     def __post_init__(self) -> None:
         total = sum(len(bar.notes) for bar in self.bars)
         if total > NOTES_LIMIT:
@@ -137,14 +144,14 @@ class Passage:
         return (note for bar in self.bars for note in bar.notes)
 
     @cached_property
-    def places(self) -> tuple[Place, ...]:
+    def placed(self) -> tuple[PlacedNote, ...]:
         """Every note and rest with its place; an upbeat at the start is bar 0."""
         found, beat_type = [], 4
         for number, bar in enumerate(self.bars, start=0 if self.has_upbeat else 1):
             beat_type = bar.time[1] if bar.time else beat_type
             into = Fraction(0)
             for note in bar.notes:
-                found.append(Place(note, number, 1 + into * beat_type / 4))
+                found.append(PlacedNote(note, number, 1 + into * beat_type / 4))
                 into += note.quarters
         return tuple(found)
 
@@ -159,16 +166,25 @@ class Passage:
         return next((note.tempo_bpm for note in self if note.tempo_bpm is not None), DEFAULT_TEMPO_BPM)
 
     @cached_property
-    def foreign(self) -> frozenset[str]:
-        """Ids of the notes that lie outside the key signature at their place."""
-        found, fifths = set(), 0
+    def _keys(self) -> Mapping[str, int]:
+        """Key signature in force at every note, by its id."""
+        found, fifths = {}, 0
         for bar in self.bars:
             fifths = fifths if bar.key_fifths is None else bar.key_fifths
-            for note in bar.notes:
-                pitch = note.written_pitch
-                if pitch is not None and pitch.alter != key_alter(pitch.step, fifths):
-                    found.add(note.id)
-        return frozenset(found)
+            found |= dict.fromkeys((note.id for note in bar.notes), fifths)
+        return found
+
+    def key_at(self, note_id: str) -> int:
+        """Sharps of the key signature at a note, flats negative; none where there is no such note."""
+        return self._keys.get(note_id, 0)
+
+    @cached_property
+    def foreign(self) -> frozenset[str]:
+        """Ids of the notes that lie outside the key signature at their place."""
+        pitched = ((note.id, note.written_pitch) for note in self if note.written_pitch is not None)
+        return frozenset(
+            name for name, pitch in pitched if pitch.alter != key_alter(pitch.step, self.key_at(name))
+        )
 
     def with_fingerings(self, fingerings: dict[str, str]) -> Passage:
         """The same passage with these fingerings, by note id, and no others, under its notes."""
@@ -251,7 +267,7 @@ class Event:
 
     Parameters
     ----------
-    notes : tuple of Place
+    notes : tuple of PlacedNote
         The written notes that make it up.
     seconds : float
         How long it sounds.
@@ -265,7 +281,7 @@ class Event:
         The first fingering written under one of its notes.
     """
 
-    notes: tuple[Place, ...]
+    notes: tuple[PlacedNote, ...]
     seconds: float
     available_s: float
     after_rest: bool
@@ -285,7 +301,7 @@ class Event:
 
     @property
     def fingering(self) -> str:
-        return next((place.note.fingering for place in self.notes if place.note.fingering), "")
+        return next((placed.note.fingering for placed in self.notes if placed.note.fingering), "")
 
 
 def check_tempo(tempo_bpm: float) -> float:
@@ -315,12 +331,12 @@ def sounding_events(passage: Passage, tempo_bpm: float | None = None) -> tuple[E
     first_bpm = passage.tempo_bpm
     factor = check_tempo(tempo_bpm if tempo_bpm is not None else first_bpm) / first_bpm
     events: list[Event] = []
-    open_tie: list[Place] = []
+    open_tie: list[PlacedNote] = []
     bpm, loudness, clock, last_onset, onset = first_bpm, 0.55, 0.0, -float("inf"), 0.0
     in_slur = slurred = False
     after_rest = True
-    for place, following in zip_longest(passage.places, passage.places[1:]):
-        note = place.note
+    for placed, following in zip_longest(passage.placed, passage.placed[1:]):
+        note = placed.note
         bpm = note.tempo_bpm if note.tempo_bpm is not None else bpm
         loudness = LOUDNESS.get(note.dynamic, loudness)
         seconds = float(note.quarters) * 60.0 / (bpm * factor)
@@ -332,7 +348,7 @@ def sounding_events(passage: Passage, tempo_bpm: float | None = None) -> tuple[E
         if note.is_rest:
             continue
         in_slur = (in_slur and not note.slur_stop) or note.slur_start
-        open_tie.append(place)
+        open_tie.append(placed)
         if note.tied and following is not None and _same_pitch(note, following.note):
             continue
         seconds, available_s = clock - onset, onset - last_onset

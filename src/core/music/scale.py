@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from core.errors import PitchError
-from core.music.pitch import STEPS, Pitch, spell
+from core.music.pitch import STEPS, Pitch, parse_pitch, spell
 
 # Semitones above the tonic, upward; the melodic minor comes down as the natural one.
 MODES = {
@@ -14,7 +14,6 @@ MODES = {
     "chromatic": tuple(range(12)),
 }
 TONICS = ("C", "G", "D", "A", "E", "B", "F#", "C#", "F", "Bb", "Eb", "Ab", "Db", "Gb", "Cb", "G#", "D#", "A#")
-KEY_FIFTHS = {"C": 0, "G": 1, "D": 2, "A": 3, "E": 4, "B": 5, "F": -1}
 
 
 def tonic_fifths(tonic: str) -> int:
@@ -27,7 +26,18 @@ def tonic_fifths(tonic: str) -> int:
     """
     if tonic not in TONICS:
         raise PitchError(f"a key must begin on one of {', '.join(TONICS)}, got {tonic!r}")
-    return KEY_FIFTHS[tonic[0]] + 7 * {"#": 1, "b": -1, "": 0}[tonic[1:]]
+    return parse_pitch(f"{tonic}4").fifths
+
+
+def tonic_name(tonic: str) -> str:
+    """A tonic as it is printed.
+
+    Examples
+    --------
+    >>> tonic_name("Bb"), tonic_name("F#")
+    ('B♭', 'F♯')
+    """
+    return tonic.replace("#", "♯").replace("b", "♭")
 
 
 def scale(tonic: str, mode: str, low: Pitch, high: Pitch, *, down: bool = False) -> list[Pitch]:
@@ -49,14 +59,13 @@ def scale(tonic: str, mode: str, low: Pitch, high: Pitch, *, down: bool = False)
 
     Examples
     --------
-    >>> from core.music.pitch import parse_pitch
     >>> [str(p) for p in scale("D", "major", parse_pitch("C4"), parse_pitch("A4"))]
     ['C♯4', 'D4', 'E4', 'F♯4', 'G4', 'A4']
     """
     if mode not in MODES:
         raise PitchError(f"a scale must be one of {', '.join(MODES)}, got {mode!r}")
     fifths = tonic_fifths(tonic)
-    root = Pitch(tonic[0], {"#": 1, "b": -1, "": 0}[tonic[1:]], 4)
+    root = parse_pitch(f"{tonic}4")
     degrees = MODES["natural minor" if mode == "melodic minor" and down else mode]
     found = []
     for midi in range(low.midi, high.midi + 1):

@@ -19,7 +19,7 @@ from core.charts.catalogue import Catalogue, Entry
 from core.instruments.fingering import Fingering
 from core.instruments.keywork import mechanism, missing, unholdable
 from core.music.pitch import Pitch
-from core.routes.facility import move_effects, stumble_risk, time_needed_s
+from core.routes.facility import grips, move_effects, stumble_risk, time_needed_s
 
 REACH_CENTS = 60.0
 # How far from the note fingerings are looked for where it has none, in semitones.
@@ -171,9 +171,10 @@ def _stumbles(
     """The worst chance of a stumble from and to the notes around."""
     if not around or not fingerings:
         return [0.0] * len(fingerings)
-    there, partials = [entry.fingering for entry in around], [entry.partial for entry in around]
-    own: list[int | None] = [None] * len(fingerings)
-    into = time_needed_s(move_effects(model.instrument, there, fingerings, partials, own))
-    out = time_needed_s(move_effects(model.instrument, fingerings, there, own, partials))
-    needed = np.maximum(into.max(axis=0), out.max(axis=1))
-    return [float(chance) for chance in stumble_risk(needed, np.full(needed.shape, available_s))]
+    instrument = model.instrument
+    there = grips(instrument, [e.fingering for e in around], [e.partial for e in around])[:, None]
+    here = grips(instrument, fingerings, [None] * len(fingerings))[None, :]
+    into = time_needed_s(move_effects(instrument, there, here))
+    out = time_needed_s(move_effects(instrument, here, there))
+    needed = np.maximum(into.max(axis=0), out.max(axis=0))
+    return [float(chance) for chance in stumble_risk(needed, available_s)]

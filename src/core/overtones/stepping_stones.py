@@ -56,7 +56,7 @@ def stepping_stones(
     AcousticsError
         If they differ by more than nine touches, or no order of changes gives playable steps only.
     """
-    held, wanted = _steady(start[0]), _steady(goal[0])
+    held, wanted = start[0].steady, goal[0].steady
     changes = sorted(
         touch for touch in held.touches | wanted.touches if held.held(touch) != wanted.held(touch)
     )
@@ -103,10 +103,6 @@ def _chain(
         if not chosen:
             return found[::-1]
         chosen &= ~(1 << last)
-
-
-def _steady(fingering: Fingering) -> Fingering:
-    return Fingering(fingering.full, fingering.half)
 
 
 def _mixed(held: Fingering, wanted: Fingering, changed: Sequence[str]) -> Fingering:

@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 import tomllib
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 from typing import Any
 
 from core.errors import VoicingError
+from core.evidence.in_hand import InstrumentInHand
 from core.instruments.instrument import Instrument
 from core.music.pitch import Pitch
 
+ZONES = ("low", "middle", "high", "top")
 ABOUT = ("tongue", "vowel", "mouthpiece", "reed", "lip")
 
 
@@ -49,11 +51,40 @@ class Guide:
     cues: tuple[Cue, ...]
     checks: tuple[Check, ...]
 
-    def cues_for(self, instrument: Instrument, note: Pitch) -> list[Cue]:
-        """Cues for a written note, in the order of `ABOUT`; where schools differ each stands by itself."""
-        zone = self.zones[instrument.family][instrument.register_of(note).name]
-        here = [cue for cue in self.cues if zone in cue.zones and _for(cue, instrument)]
+    def zone_of(self, instrument: Instrument, note: Pitch) -> str:
+        """The part of the range in which a written note lies; by its place among the registers if unsaid."""
+        register = instrument.register_of(note)
+        said = self.zones.get(instrument.family, {}).get(register.name)
+        place = instrument.registers.index(register)
+        share = place / max(1, len(instrument.registers) - 1)
+        return said or ZONES[round(share * (len(ZONES) - 1))]
+
+    def cues_for(self, in_hand: InstrumentInHand, note: Pitch) -> list[Cue]:
+        """Cues for a written note, in the order of `ABOUT`.
+
+        Where schools differ each stands by itself, unless the teacher follows one of them.
+        """
+        zone = self.zone_of(in_hand.instrument, note)
+        here = [
+            cue
+            for cue in self.cues
+            if zone in cue.zones
+            and _for(cue, in_hand.instrument)
+            and not in_hand.schools.set_aside(cue.position, in_hand.positions)
+        ]
         return sorted(here, key=lambda cue: ABOUT.index(cue.about))
+
+    def check_positions(self, known: Collection[str]) -> None:
+        """Hold the positions of cues against those that there are.
+
+        Raises
+        ------
+        VoicingError
+            If a cue belongs to a position that is not among them.
+        """
+        unknown = sorted({cue.position for cue in self.cues if cue.position} - set(known))
+        if unknown:
+            raise VoicingError(f"a cue must belong to a position of a school, got {unknown}")
 
     def checks_for(self, instrument: Instrument) -> list[Check]:
         return [check for check in self.checks if _for(check, instrument)]

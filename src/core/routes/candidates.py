@@ -6,21 +6,17 @@ from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 from types import MappingProxyType
 
-from core.charts.catalogue import Catalogue, Entry
+from core.charts.catalogue import Entry
 from core.errors import RouteError
-from core.instruments.fingering import Kind
-from core.instruments.keywork import missing
+from core.evidence.in_hand import InstrumentInHand
+from core.instruments.fingering import ON_PURPOSE
+from core.instruments.instrument import Instrument
 from core.music.passage import Event
+from core.music.pitch import Pitch
 
-# Used on purpose, for colour or for practice: a route never takes them by itself, unless there
-# is nothing else.
-ON_PURPOSE = frozenset({Kind.FALSE, Kind.HARMONIC})
 BANNED, NOT_PINNED = "left out here", "another is pinned"
-# Head starts, in expected faults: of what is preferred on an instrument, enough between near equals;
-# of the position that is followed on it, as much as a tendency that the chart does not know may
-# cost: who teaches it knows how it sounds.
-PREFERRED, OF_SCHOOL = 0.05, 0.3
-NO_HEAD_START: Mapping[str, float] = MappingProxyType({})
+NOTHING_PINNED: Mapping[str, str] = MappingProxyType({})
+NOTHING_BANNED: Mapping[str, Collection[str]] = MappingProxyType({})
 PURPOSE = "for colour or practice: pin it to use it"
 OTHER_SCHOOL = "not as you teach it on this instrument: pin it to use it"
 
@@ -63,88 +59,59 @@ class Offer:
 
 def offers(
     events: Sequence[Event],
-    catalogue: Catalogue,
-    fitted: frozenset[str],
-    pins: Mapping[str, str],
-    bans: Mapping[str, Collection[str]],
-    head_starts: Mapping[str, float] = NO_HEAD_START,
-    aside: Collection[str] = (),
+    in_hand: InstrumentInHand,
+    pins: Mapping[str, str] = NOTHING_PINNED,
+    bans: Mapping[str, Collection[str]] = NOTHING_BANNED,
 ) -> list[Offer]:
     """Find the fingerings that may serve each note.
 
     Parameters
     ----------
-    fitted : frozenset of str
-        Optional touches and fittings that the instrument in hand has.
     pins : mapping of note id to entry id
         The only fingering that a route may take there, even if it is banned as well.
     bans : mapping of note id to entry ids
-    head_starts : mapping of entry id to float
-        Expected faults that another fingering must save before it is taken instead.
-    aside : collection of entry ids
-        Of a teaching position that is not followed on the instrument in hand: like what is for
-        colour or practice, taken only where there is nothing else.
 
     Raises
     ------
     RouteError
         If a pinned entry is not one for its note, or needs what is not fitted.
     """
-    return [
-        _offer(
-            event,
-            catalogue,
-            fitted,
-            pins.get(event.id),
-            frozenset(bans.get(event.id, ())),
-            head_starts,
-            aside,
-        )
-        for event in events
-    ]
+    kept: dict[tuple[Pitch, str | None, frozenset[str]], Offer] = {}
+    found = []
+    for event in events:
+        asked = event.written_pitch, pins.get(event.id), frozenset(bans.get(event.id, ()))
+        if asked not in kept:
+            kept[asked] = offer_for(in_hand, *asked)
+        found.append(kept[asked])
+    return found
 
 
-def _offer(
-    event: Event,
-    catalogue: Catalogue,
-    fitted: frozenset[str],
-    pin: str | None,
-    bans: frozenset[str],
-    head_starts: Mapping[str, float],
-    aside: Collection[str],
-) -> Offer:
-    entries = catalogue.by_midi.get(event.written_pitch.midi, ())
+def offer_for(in_hand: InstrumentInHand, pitch: Pitch, pin: str | None, bans: frozenset[str]) -> Offer:
+    """Find the fingerings that may serve one note; see `offers`."""
+    entries = in_hand.catalogue.by_midi.get(pitch.midi, ())
+    lacking = {entry.id: why for entry in entries if (why := in_hand.lacking(entry))}
     refused = tuple(
-        Candidate(entry, why) for entry in entries if (why := _not_fitted(entry, catalogue, fitted))
+        Candidate(entry, f"needs {lacking[entry.id]}, which is not fitted")
+        for entry in entries
+        if entry.id in lacking
     )
-    at_hand = [entry for entry in entries if not _not_fitted(entry, catalogue, fitted)]
+    at_hand = [entry for entry in entries if entry.id not in lacking]
+    if pin is not None and pin not in {entry.id for entry in at_hand}:
+        raise RouteError(f"the pinned fingering {pin!r} cannot serve written {pitch}")
     set_apart = {
         entry.id: PURPOSE if entry.kind in ON_PURPOSE else OTHER_SCHOOL
         for entry in at_hand
-        if entry.kind in ON_PURPOSE or entry.id in aside
+        if entry.kind in ON_PURPOSE or entry.id in in_hand.aside
     }
     if all(entry.id in set_apart for entry in at_hand if entry.id not in bans):
         set_apart = {}  # there is nothing else
     candidates = tuple(
-        Candidate(
-            entry,
-            _bar(entry, pin, bans, set_apart),
-            head_start=head_starts.get(entry.id, 0.0),
-        )
+        Candidate(entry, _bar(entry, pin, bans, set_apart), in_hand.head_starts.get(entry.id, 0.0))
         for entry in at_hand
     )
-    if pin is not None and pin not in {entry.id for entry in at_hand}:
-        raise RouteError(f"the pinned fingering {pin!r} cannot serve written {event.written_pitch}")
     if any(not candidate.bar for candidate in candidates):
         return Offer(candidates, refused, "")
-    return Offer(candidates, refused, _why_gap(event, catalogue, [*candidates, *refused]))
-
-
-def _not_fitted(entry: Entry, catalogue: Catalogue, fitted: frozenset[str]) -> str:
-    instrument = catalogue.instrument
-    lacking = missing(instrument, entry.fingering, entry.requires, fitted)
-    labels = " and ".join(sorted(instrument.optional[name] for name in lacking))
-    return f"needs {labels}, which is not fitted" if lacking else ""
+    return Offer(candidates, refused, _why_gap(pitch, in_hand.instrument, [*candidates, *refused]))
 
 
 def _bar(entry: Entry, pin: str | None, bans: frozenset[str], set_apart: Mapping[str, str]) -> str:
@@ -155,13 +122,9 @@ def _bar(entry: Entry, pin: str | None, bans: frozenset[str], set_apart: Mapping
     return set_apart.get(entry.id, "")
 
 
-def _why_gap(event: Event, catalogue: Catalogue, barred: list[Candidate]) -> str:
-    pitch, instrument = event.written_pitch, catalogue.instrument
+def _why_gap(pitch: Pitch, instrument: Instrument, barred: list[Candidate]) -> str:
     if not instrument.in_range(pitch):
-        return (
-            f"written {pitch} lies outside the range kept here, "
-            f"{instrument.written_low} to {instrument.written_high}"
-        )
+        return f"written {pitch} lies outside the range kept here, {instrument.span}"
     if barred:
         whys = "; ".join(sorted({candidate.bar for candidate in barred}))
         return f"every fingering for written {pitch} is out: {whys}"

@@ -25,11 +25,13 @@ clarinet performance, Music Perception 26.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
+from dataclasses import dataclass
 from itertools import permutations
+from typing import Any
 
 import numpy as np
 import numpy.typing as npt
+from scipy.special import ndtr
 
 from core.instruments.fingering import Fingering
 from core.instruments.instrument import Instrument
@@ -37,6 +39,7 @@ from core.instruments.moves import ROLLING_DIGITS, STACK_DIGITS
 
 FloatArray = npt.NDArray[np.float64]
 BoolArray = npt.NDArray[np.bool_]
+IntArray = npt.NDArray[np.int64]
 
 DIGIT_S = {
     "thumb": 0.050,
@@ -72,34 +75,69 @@ EFFECT_WORDS = {
 }
 
 
-def move_effects(
-    instrument: Instrument,
-    before: Sequence[Fingering],
-    after: Sequence[Fingering],
-    partial_before: Sequence[int | None],
-    partial_after: Sequence[int | None],
-) -> dict[str, FloatArray]:
-    """Compute the parts of the time needed for every pair of fingerings.
+@dataclass(frozen=True)
+class Grips:
+    """What the hands hold in each of many fingerings; indexed like an array.
 
     Parameters
     ----------
-    before, after : sequence of Fingering, lengths n_before and n_after
-    partial_before, partial_after : sequence of int or None
-        Partial of each; None, not settled, differs from every number.
+    full, half, flicked : np.ndarray of bool [shape=(..., n_touches)]
+        Touches in the order of the instrument.
+    partial : np.ndarray of int [shape=(...,)]
+        Partial that each sounds on; 0 where it is not settled.
+    """
+
+    full: BoolArray
+    half: BoolArray
+    flicked: BoolArray
+    partial: IntArray
+
+    def __getitem__(self, index: Any) -> Grips:
+        return Grips(self.full[index], self.half[index], self.flicked[index], self.partial[index])
+
+
+def grips(instrument: Instrument, fingerings: Sequence[Fingering], partials: Sequence[int | None]) -> Grips:
+    """Lay out fingerings as arrays.
+
+    Parameters
+    ----------
+    fingerings, partials : sequences of length n
 
     Returns
     -------
-    dict of str to np.ndarray [shape=(n_before, n_after)]
+    Grips
+        Arrays of n rows.
+    """
+    names = list(instrument.touch_by_name)
+
+    def held(which: str) -> BoolArray:
+        rows = [[name in getattr(fingering, which) for name in names] for fingering in fingerings]
+        return np.array(rows, dtype=np.bool_).reshape(len(fingerings), len(names))
+
+    partial = np.array([partial or 0 for partial in partials], dtype=np.int64)
+    return Grips(held("full"), held("half"), held("momentary"), partial)
+
+
+def move_effects(instrument: Instrument, before: Grips, after: Grips) -> dict[str, FloatArray]:
+    """Compute the parts of the time that moves need.
+
+    Parameters
+    ----------
+    before, after : Grips
+        Broadcast against each other: aligned rows give one move each, ``before[:, None]`` and
+        ``after[None, :]`` every pair. A momentary touch of `before` is let go soon after the attack:
+        it is pressed on the way in only. A partial that is not settled differs from every number.
+
+    Returns
+    -------
+    dict of str to np.ndarray
         Seconds, 0 or more, for each name of `EFFECT_WORDS`; their sum is the time needed.
     """
-    # A momentary touch is let go soon after the attack: it is pressed on the way in only.
-    steady = [replace(fingering, momentary=frozenset()) for fingering in before]
-    old, new = _held(instrument, steady)[:, None, :], _held(instrument, after)[None, :, :]
-    lane = np.array(
-        [[touch.finger == finger.name for finger in instrument.fingers] for touch in instrument.touches]
-    )
-    lifts, presses = _per_finger(old & ~new, lane), _per_finger(new & ~old, lane)
-    keeps = _per_finger(old & new, lane)
+    old = np.concatenate([before.full, before.half], axis=-1)
+    new = np.concatenate([after.full, after.half | after.flicked], axis=-1)
+    lanes = _lanes(instrument)
+    lifts, presses = _per_finger(old & ~new, lanes), _per_finger(new & ~old, lanes)
+    keeps = _per_finger(old & new, lanes)
     moving = lifts | presses
     digit = np.array([finger.digit for finger in instrument.fingers])
     rolling = np.isin(digit, sorted(ROLLING_DIGITS))
@@ -111,16 +149,15 @@ def move_effects(
     stack = np.isin(digit, sorted(STACK_DIGITS))
     digit_s = np.array([DIGIT_S[name] for name in digit])
     moves_hand = [np.any(moving & hand, axis=-1) for hand in hands]
-    any_move = np.any(moving, axis=-1)
 
     shape = sum(
         np.any(moving & hand & rolling, axis=-1) & np.any(moving & hand & stack, axis=-1) for hand in hands
     )
     contrary = sum(np.any(lifts & hand, axis=-1) & np.any(presses & hand, axis=-1) for hand in hands)
     table = np.any(slides & (digit == "little"), axis=-1)
-    partial = np.not_equal.outer(_partials(partial_before), _partials(partial_after))
-    partial |= np.logical_or.outer(_partials(partial_before) == 0, _partials(partial_after) == 0)
-    same = ~any_move & np.equal.outer(_partials(partial_before), _partials(partial_after))
+    unsettled = (before.partial == 0) | (after.partial == 0)
+    still = ~np.any(moving, axis=-1) & (before.partial == after.partial)
+    partial = ((before.partial != after.partial) | unsettled) & ~still
     return {
         "finger": np.max(np.where(moving, digit_s, 0.0), axis=-1),
         "slide": SLIDE_S * np.any(slides, axis=-1) + TABLE_SLIDE_S * table,
@@ -129,34 +166,28 @@ def move_effects(
         "both_hands": BOTH_HANDS_S * (moves_hand[0] & moves_hand[1]),
         "thumb": THUMB_WITH_STACK_S * (np.any(moving & thumb, axis=-1) & np.any(moving & stack, axis=-1)),
         "hand_shape": HAND_SHAPE_S * np.asarray(shape, dtype=np.float64),
-        "partial": PARTIAL_S * (partial & ~same),
+        "partial": PARTIAL_S * partial,
     }
 
 
-def jumps(instrument: Instrument, before: Sequence[Fingering], after: Sequence[Fingering]) -> FloatArray:
+def jumps(instrument: Instrument, before: Grips, after: Grips) -> BoolArray:
     """Find the moves in which a finger of the stack, or a thumb, jumps from one touch to another.
 
     Between the two it holds neither, so that something else sounds: a slur is broken at any tempo.
-    A touch only flicked is no jump.
-
-    Returns
-    -------
-    np.ndarray [shape=(n_before, n_after)], 0 or 1
+    A touch only flicked is no jump. `before` and `after` are broadcast as in `move_effects`.
     """
-    found = np.zeros((len(before), len(after)), dtype=np.bool_)
+    at = {name: place for place, name in enumerate(instrument.touch_by_name)}
+    old, new = before.full | before.half, after.full | after.half
+    lets_go, takes = old & ~new, new & ~old
+    found = np.zeros(np.broadcast_shapes(lets_go.shape, takes.shape)[:-1], dtype=np.bool_)
     for finger in instrument.fingers:
         names = [touch.name for touch in instrument.reach(finger)]
         if finger.digit not in STACK_DIGITS | {"thumb"} or len(names) < 2:
             continue
-        old, new = (
-            {name: np.array([name in f.full | f.half for f in side], dtype=np.bool_) for name in names}
-            for side in (before, after)
-        )
         for one, other in permutations(names, 2):
             if finger.jumps(one, other):
-                lets_go = np.logical_and.outer(old[one] & ~old[other], ~new[one] & new[other])
-                found |= lets_go
-    return found.astype(np.float64)
+                found |= lets_go[..., at[one]] & takes[..., at[other]]
+    return found
 
 
 def time_needed_s(effects: dict[str, FloatArray]) -> FloatArray:
@@ -164,14 +195,14 @@ def time_needed_s(effects: dict[str, FloatArray]) -> FloatArray:
     return np.asarray(np.sum(list(effects.values()), axis=0), dtype=np.float64)
 
 
-def stumble_risk(needed_s: FloatArray, available_s: FloatArray) -> FloatArray:
+def stumble_risk(needed_s: FloatArray, available_s: FloatArray | float) -> FloatArray:
     """Probability that a move needs more time than there is.
 
     Parameters
     ----------
     needed_s : np.ndarray, seconds, 0 or more
         Median time needed; 0 (nothing moves) never fails.
-    available_s : np.ndarray, seconds, above 0, broadcast against `needed_s`
+    available_s : np.ndarray or float, seconds, above 0, broadcast against `needed_s`
 
     Returns
     -------
@@ -179,45 +210,16 @@ def stumble_risk(needed_s: FloatArray, available_s: FloatArray) -> FloatArray:
         Log-normal law with the spread `LOG_SPREAD`.
     """
     ratio = np.where(needed_s > 0, needed_s, 1.0) / available_s
-    risk = normal_cdf(np.log(np.maximum(ratio, 1e-12)) / LOG_SPREAD)
+    risk = ndtr(np.log(np.maximum(ratio, 1e-12)) / LOG_SPREAD)
     return np.asarray(np.where(needed_s > 0, risk, 0.0))
 
 
-def normal_cdf(x: FloatArray) -> FloatArray:
-    """Distribution function of the standard normal law, error below 2e-7.
-
-    References
-    ----------
-    Abramowitz & Stegun (1964), Handbook of Mathematical Functions, chapter 7, rational
-    approximation of the error function.
-
-    Examples
-    --------
-    >>> np.round(normal_cdf(np.array([-1.96, 0.0, 1.96])), 3).tolist()
-    [0.025, 0.5, 0.975]
-    """
-    z = np.abs(x) / np.sqrt(2.0)
-    t = 1.0 / (1.0 + 0.3275911 * z)
-    poly = t * (0.254829592 + t * (-0.284496736 + t * (1.421413741 + t * (-1.453152027 + t * 1.061405429))))
-    tail = 0.5 * poly * np.exp(-z * z)
-    return np.asarray(np.where(x < 0, tail, 1.0 - tail))
+def _lanes(instrument: Instrument) -> npt.NDArray[np.float32]:
+    """Which finger each touch belongs to, full and otherwise held; shape (2 * n_touches, n_fingers)."""
+    lane = [[touch.finger == finger.name for finger in instrument.fingers] for touch in instrument.touches]
+    return np.array([*lane, *lane], dtype=np.float32)
 
 
-def _held(instrument: Instrument, fingerings: Sequence[Fingering]) -> BoolArray:
-    """Which touches are held, a half-holed one as a touch of its own; shape (n, 2 * n_touches)."""
-    names = list(instrument.touch_by_name)
-    full = [[name in fingering.full for name in names] for fingering in fingerings]
-    other = [[name in fingering.touches - fingering.full for name in names] for fingering in fingerings]
-    return np.hstack([np.array(full, dtype=bool), np.array(other, dtype=bool)]).reshape(
-        len(fingerings), 2 * len(names)
-    )
-
-
-def _per_finger(touches: BoolArray, lane: BoolArray) -> BoolArray:
+def _per_finger(touches: BoolArray, lanes: npt.NDArray[np.float32]) -> BoolArray:
     """Whether any touch of a finger's lane is set; (..., 2 * n_touches) to (..., n_fingers)."""
-    both = np.vstack([lane, lane])
-    return np.asarray(touches.astype(np.uint8) @ both.astype(np.uint8) > 0)
-
-
-def _partials(partials: Sequence[int | None]) -> npt.NDArray[np.int64]:
-    return np.array([partial or 0 for partial in partials], dtype=np.int64)
+    return np.asarray(touches.astype(np.float32) @ lanes > 0)

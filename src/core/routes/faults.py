@@ -17,18 +17,24 @@ Society of America 54: short tones need a larger difference.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+from operator import add, sub
+from typing import Any
 
 import numpy as np
+from scipy.special import ndtr
 
 from core.charts.catalogue import Entry
-from core.evidence.sources import Estimate, Evidence, evidence
-from core.instruments.instrument import Instrument
+from core.errors import RouteError
+from core.evidence.sources import Estimate
+from core.evidence.weigh import Evidence
 from core.music.passage import Event
-from core.routes.facility import FloatArray, jumps, move_effects, normal_cdf, stumble_risk, time_needed_s
+from core.routes.demands import Demands
+from core.routes.facility import BoolArray, FloatArray, IntArray, stumble_risk
 
 STRANDS = ("pitch", "tone", "speaks", "hands")
+WEIGHT_MAX = 10.0
 
 # A held note is noticed from about 15 cents; a note of a tenth of a second from about 33.
 NOTICED_CENTS, NOTICED_CENTS_S = 15.0, 1.8
@@ -51,77 +57,91 @@ CHANCE_LIMIT = 0.95
 
 
 @dataclass(frozen=True)
-class Library:
-    """A catalogue's entries with everything that does not depend on the passage, worked out once.
+class Faults:
+    """Expected faults by strand: four numbers, or four arrays of one shape."""
+
+    pitch: Any = 0.0
+    tone: Any = 0.0
+    speaks: Any = 0.0
+    hands: Any = 0.0
+
+    def _with(self, other: Faults, way: Callable[[Any, Any], Any]) -> Faults:
+        return Faults(*(way(getattr(self, strand), getattr(other, strand)) for strand in STRANDS))
+
+    def __add__(self, other: Faults) -> Faults:
+        return self._with(other, add)
+
+    def __sub__(self, other: Faults) -> Faults:
+        return self._with(other, sub)
+
+    def __getitem__(self, index: Any) -> Faults:
+        return Faults(*(getattr(self, strand)[index] for strand in STRANDS))
+
+    @property
+    def by_strand(self) -> dict[str, float]:
+        return {strand: float(getattr(self, strand)) for strand in STRANDS}
+
+    @property
+    def total(self) -> Any:
+        return self.pitch + self.tone + self.speaks + self.hands
+
+    def summed(self) -> Faults:
+        """The sum of arrays, strand by strand."""
+        return Faults(*(float(np.sum(getattr(self, strand))) for strand in STRANDS))
+
+    def weighted(self, weights: Mapping[str, float]) -> Faults:
+        """Each strand times its weight; 1 where none is given."""
+        return Faults(*(weights.get(strand, 1.0) * getattr(self, strand) for strand in STRANDS))
+
+
+def check_weights(weights: Mapping[str, float]) -> Mapping[str, float]:
+    """Return how much each strand counts, if it can count so.
+
+    Raises
+    ------
+    RouteError
+        If a strand is not known, or a weight is not from 0 to `WEIGHT_MAX`.
+    """
+    unknown = sorted(set(weights) - set(STRANDS))
+    if unknown:
+        raise RouteError(f"weights must be for {', '.join(STRANDS)}, got {unknown}")
+    if not all(0 <= weight <= WEIGHT_MAX for weight in weights.values()):
+        raise RouteError(f"a weight must be from 0 to {WEIGHT_MAX:g}, got {list(weights.values())}")
+    return weights
+
+
+@dataclass(frozen=True)
+class Qualities:
+    """What is known of each of several entries, as a route needs it; arrays of one length.
 
     Parameters
     ----------
-    pitch, pitch_spread : np.ndarray [shape=(n_entries,)], cents
-    thinness, silence : np.ndarray [shape=(n_entries,)], 0 to about 1
+    pitch, pitch_spread : np.ndarray, cents
+    thinness, silence : np.ndarray, 0 to about 1
         Expected square of what is wanting in tone and in response.
-    needed_s : np.ndarray [shape=(n_entries, n_entries)], seconds
-        Time that the move from row to column needs.
-    crosses : np.ndarray [shape=(n_entries, n_entries)], 0 or 1
-        The move goes to another partial, or one of the two is not settled.
-    jumps, contrary : np.ndarray [shape=(n_entries, n_entries)], 0 or 1
-        A finger of the stack, or a thumb, jumps from one touch to another; fingers of one hand move against
-        each other.
-    particular : np.ndarray [shape=(n_entries,)], 0 or 1
+    hands_factor : np.ndarray
+        By how much the moves of its hands take longer, or shorter.
+    particular : np.ndarray of bool
         The fingering is good only when coming from certain others.
-    unprepared : np.ndarray [shape=(n_entries, n_entries)], 0 or 1
-        The move leads to such a one, and not from one of those.
     """
 
-    entries: tuple[Entry, ...]
     pitch: FloatArray
     pitch_spread: FloatArray
     thinness: FloatArray
     silence: FloatArray
-    needed_s: FloatArray
-    crosses: FloatArray
-    jumps: FloatArray
-    contrary: FloatArray
-    particular: FloatArray
-    unprepared: FloatArray
+    hands_factor: FloatArray
+    particular: BoolArray
 
 
-def make_library(entries: Sequence[Entry], instrument: Instrument) -> Library:
-    """Work out what the route needs to know of a catalogue's entries."""
-    fingerings, partials = [e.fingering for e in entries], [e.partial for e in entries]
-    effects = move_effects(instrument, fingerings, fingerings, partials, partials)
-    needs = np.array(
-        [[not e.only_from <= old.touches for e in entries] for old in fingerings], dtype=np.float64
-    )
-    bare = np.zeros(len(entries))
-    library = Library(
-        entries=tuple(entries),
-        pitch=bare,
-        pitch_spread=bare,
-        thinness=bare,
-        silence=bare,
-        needed_s=time_needed_s(effects),
-        crosses=(effects["partial"] > 0).astype(np.float64),
-        jumps=jumps(instrument, fingerings, fingerings),
-        contrary=(effects["contrary"] > 0).astype(np.float64),
-        particular=np.array([bool(e.only_from) for e in entries], dtype=np.float64),
-        unprepared=needs,
-    )
-    return with_evidence(library, [evidence(entry) for entry in entries])
-
-
-def with_evidence(library: Library, known: Sequence[Evidence]) -> Library:
-    """The same library with other evidence, one for each of its entries in their order.
-
-    The hands' factors of the two fingerings of a move share its time: each enters by its root.
-    """
-    factor = np.sqrt([e.hands_factor for e in known])
-    return replace(
-        library,
+def qualities(entries: Sequence[Entry], known: Sequence[Evidence]) -> Qualities:
+    """Lay out what is known of entries; `known` is one for each of them, in their order."""
+    return Qualities(
         pitch=np.array([e.pitch.combined.value for e in known]),
         pitch_spread=np.array([e.pitch.combined.spread for e in known]),
         thinness=_wanting([e.tone.combined for e in known]),
         silence=_wanting([e.speaks.combined for e in known]),
-        needed_s=library.needed_s * np.outer(factor, factor),
+        hands_factor=np.array([e.hands_factor for e in known]),
+        particular=np.array([bool(entry.only_from) for entry in entries], dtype=np.bool_),
     )
 
 
@@ -130,55 +150,90 @@ def _wanting(estimates: Sequence[Estimate]) -> FloatArray:
     return np.array([(1 - e.value) ** 2 + e.spread**2 for e in estimates])
 
 
-def note_faults(library: Library, events: Sequence[Event], rows: np.ndarray) -> FloatArray:
-    """Chance of each fault that a note has by itself.
+@dataclass(frozen=True)
+class Timing:
+    """What of a passage's notes bears on faults; arrays of one length, one value a note."""
+
+    seconds: FloatArray
+    available_s: FloatArray
+    loudness: FloatArray
+    slurred: BoolArray
+    after_rest: BoolArray
+
+
+def timing(events: Sequence[Event]) -> Timing:
+    """Lay out the notes of a passage; the first begins like one after a rest."""
+    slurred = np.array([event.slurred for event in events], dtype=np.bool_)
+    available = np.array([event.available_s for event in events], dtype=np.float64)
+    return Timing(
+        seconds=np.array([event.seconds for event in events], dtype=np.float64),
+        available_s=np.where(slurred, 1.0, TONGUED_TIME) * available,
+        loudness=np.array([event.loudness for event in events], dtype=np.float64),
+        slurred=slurred,
+        after_rest=np.array([place == 0 or e.after_rest for place, e in enumerate(events)], dtype=np.bool_),
+    )
+
+
+def note_faults(known: Qualities, notes: Timing, at: IntArray, rows: IntArray) -> Faults:
+    """Chance of each fault that notes have by themselves.
 
     Parameters
     ----------
-    rows : np.ndarray of int [shape=(n_notes, n_candidates)]
-        Places in `library.entries`.
+    at : np.ndarray of int
+        Which note, as a place in `notes`.
+    rows : np.ndarray of int, same shape
+        Which fingering, as a place in `known`.
 
     Returns
     -------
-    np.ndarray [shape=(n_notes, n_candidates, 3)]
-        Pitch, tone, speaks; each from 0 to 0.95.
+    Faults
+        Arrays of that shape, each from 0 to 0.95; no fault of the hands.
     """
-    seconds = np.array([event.seconds for event in events])[:, None]
-    loud = np.array([event.loudness for event in events])[:, None]
+    seconds = notes.seconds[at]
     threshold = NOTICED_CENTS + NOTICED_CENTS_S / np.maximum(seconds, 1e-3)
-    mean, spread = library.pitch[rows], library.pitch_spread[rows]
-    pitch = normal_cdf((-threshold - mean) / spread) + 1.0 - normal_cdf((threshold - mean) / spread)
-    tone = TONE_MINDED * library.thinness[rows] * (1.0 - np.exp(-seconds / TONE_HEARD_S)) * (0.6 + 0.7 * loud)
-    speaks = NOT_SPEAKING * library.silence[rows] * _attack(events)[:, None]
-    fresh = np.array([place == 0 or event.after_rest for place, event in enumerate(events)])[:, None]
-    speaks = speaks + UNPREPARED * fresh * library.particular[rows]
-    return np.asarray(np.clip(np.stack([pitch, tone, speaks], axis=-1), 0.0, CHANCE_LIMIT))
+    mean, spread = known.pitch[rows], known.pitch_spread[rows]
+    pitch = ndtr((-threshold - mean) / spread) + ndtr((mean - threshold) / spread)
+    heard = 1.0 - np.exp(-seconds / TONE_HEARD_S)
+    tone = TONE_MINDED * known.thinness[rows] * heard * (0.6 + 0.7 * notes.loudness[at])
+    speaks = NOT_SPEAKING * known.silence[rows] * _attack(notes)[at]
+    speaks = speaks + UNPREPARED * (notes.after_rest[at] & known.particular[rows])
+    pitch, tone, speaks = (np.clip(part, 0.0, CHANCE_LIMIT) for part in (pitch, tone, speaks))
+    return Faults(pitch, tone, speaks, np.zeros(at.shape))
 
 
-def link_faults(library: Library, events: Sequence[Event], rows: np.ndarray) -> FloatArray:
+def link_faults(
+    known: Qualities, notes: Timing, at: IntArray, rows: tuple[IntArray, IntArray], asked: Demands
+) -> Faults:
     """Chance of each fault that arises between two adjacent notes.
 
+    Parameters
+    ----------
+    at : np.ndarray of int
+        Which link: that into this note, as a place in `notes`.
+    rows : (np.ndarray, np.ndarray) of int
+        The fingering before and the one after, as places in `known`.
+    asked : Demands
+        What these moves ask.
+
     Returns
     -------
-    np.ndarray [shape=(n_notes - 1, n_candidates, n_candidates, 2)]
-        Speaks and hands, for every pair of a candidate and the next note's candidate.
+    Faults
+        Arrays of one shape; speaks and hands only. The judged hands of the two fingerings share the
+        time of a move: each enters by its root.
     """
-    tongued = np.array([not event.slurred for event in events[1:]], dtype=np.bool_)
-    available = np.array([event.available_s for event in events[1:]], dtype=np.float64)
-    available = np.where(tongued, TONGUED_TIME, 1.0) * available
-    pair = (rows[:-1, :, None], rows[1:, None, :])
-    hands = stumble_risk(library.needed_s[pair], available[:, None, None])
-    broken = BROKEN_SLUR * library.jumps[pair] + BLIP * library.contrary[pair]
-    hands = hands + ~tongued[:, None, None] * broken
-    extra = NOT_SPEAKING * (ACROSS_PARTIALS - 1.0) * SLURRED * ~tongued
-    speaks = extra[:, None, None] * library.silence[rows[1:, None, :]] * library.crosses[pair]
-    joined = np.array([not event.after_rest for event in events[1:]], dtype=np.bool_)[:, None, None]
-    speaks = speaks + UNPREPARED * joined * library.unprepared[pair]
-    return np.stack([speaks, hands], axis=-1)
+    before, after = rows
+    factor = np.sqrt(known.hands_factor[before] * known.hands_factor[after])
+    hands = stumble_risk(asked.needed_s * factor, notes.available_s[at])
+    slurred = notes.slurred[at]
+    hands = hands + slurred * (BROKEN_SLUR * asked.jumps + BLIP * asked.contrary)
+    extra = NOT_SPEAKING * (ACROSS_PARTIALS - 1.0) * SLURRED
+    speaks = extra * (slurred & asked.crosses) * known.silence[after]
+    speaks = speaks + UNPREPARED * (~notes.after_rest[at] & asked.unprepared)
+    nothing = np.zeros(at.shape)
+    return Faults(nothing, nothing, speaks, hands)
 
 
-def _attack(events: Sequence[Event]) -> FloatArray:
+def _attack(notes: Timing) -> FloatArray:
     """How much less surely a note speaks for the way it begins; 1 for a tongued mezzo-forte."""
-    kind = np.array([SLURRED if e.slurred else AFTER_REST if e.after_rest else 1.0 for e in events])
-    loud = np.array([event.loudness for event in events])
-    return np.asarray(kind * (1.0 + (SOFT - 1.0) * np.clip(1.0 - loud / 0.55, 0.0, 1.0)))
+    kind = np.where(notes.slurred, SLURRED, np.where(notes.after_rest, AFTER_REST, 1.0))
+    return np.asarray(kind * (1.0 + (SOFT - 1.0) * np.clip(1.0 - notes.loudness / 0.55, 0.0, 1.0)))

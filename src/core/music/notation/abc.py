@@ -15,7 +15,7 @@ from fractions import Fraction
 
 from core.errors import NotationError, PassageError
 from core.music.notation.abc_fields import key, length_field, metre, tempo
-from core.music.notation.score import Reading, single_notes
+from core.music.notation.score import Score, single_notes
 from core.music.passage import LOUDNESS, NOTES_LIMIT, Bar, Note, Passage
 from core.music.pitch import Pitch
 
@@ -101,7 +101,7 @@ class _State:
         return Fraction(1, 4) if Fraction(*self.time) < Fraction(3, 4) else Fraction(1, 2)
 
 
-def read_abc(text: str) -> Reading:
+def read_abc(text: str) -> Score:
     """Read the first tune of an ABC text.
 
     Raises
@@ -127,7 +127,7 @@ def read_abc(text: str) -> Reading:
     _close_bar(state)
     if not state.count:
         raise NotationError("no notes were found; type notes as letters, for example: K:G then G2 AB c2 d2 |")
-    return Reading(
+    return Score(
         passage=Passage(tuple(state.bars), state.title[:200]).numbered(),
         notices=tuple(f"{text} ({n})" if n > 1 else text for text, n in state.notices.items()),
     )

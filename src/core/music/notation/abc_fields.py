@@ -8,10 +8,10 @@ from fractions import Fraction
 
 from core.errors import NotationError, PassageError
 from core.music.passage import check_tempo
+from core.music.pitch import parse_pitch
 
 MODES = {"": 0, "maj": 0, "ion": 0, "m": -3, "min": -3, "aeo": -3, "mix": -1, "dor": -2, "phr": -4}
 MODES |= {"lyd": 1, "loc": -5}
-TONICS = {"F": -1, "C": 0, "G": 1, "D": 2, "A": 3, "E": 4, "B": 5}
 Fail = Callable[[str], NotationError]
 
 
@@ -60,7 +60,7 @@ def key(value: str, fail: Fail) -> int:
     mode = "" if mode in ("cle", "tre", "bas") else mode
     if mode not in MODES:
         raise fail(f"K: must be a key such as G, Bb or Dm, got {value[:20]!r}")
-    fifths = TONICS[match[2]] + 7 * {"#": 1, "b": -1, "": 0}[match[3]] + MODES[mode]
+    fifths = parse_pitch(f"{match[2]}{match[3]}4").fifths + MODES[mode]
     if not -7 <= fifths <= 7:
         raise fail(f"the key must have from 7 flats to 7 sharps, got {value[:20]!r}")
     return fifths

@@ -5,14 +5,14 @@ from __future__ import annotations
 from core.errors import NotationError
 from core.music.notation.abc import read_abc
 from core.music.notation.musicxml import read_musicxml, unpack_mxl
-from core.music.notation.score import Reading
+from core.music.notation.score import Score
 from core.music.passage import Passage
 from core.music.pitch import Interval
 
 FILE_BYTES_LIMIT = 5_000_000
 
 
-def read_score(data: bytes) -> Reading:
+def read_score(data: bytes) -> Score:
     """Read MusicXML, compressed MusicXML or ABC, told apart by content.
 
     Parameters
@@ -46,7 +46,7 @@ def read_score(data: bytes) -> Reading:
         ) from error
 
 
-def written_for(reading: Reading, instrument_to_sounding: Interval, pitch_is: str) -> Passage:
+def written_for(score: Score, instrument_to_sounding: Interval, pitch_is: str) -> Passage:
     """Move a passage as read to written pitch for an instrument.
 
     Parameters
@@ -58,10 +58,10 @@ def written_for(reading: Reading, instrument_to_sounding: Interval, pitch_is: st
         instrument where it says nothing.
     """
     own = instrument_to_sounding
-    if pitch_is == "concert" or (pitch_is == "file" and reading.concert):
+    if pitch_is == "concert" or (pitch_is == "file" and score.concert):
         own = Interval(0, 0)
-    elif pitch_is == "file" and reading.to_sounding is not None:
-        own = reading.to_sounding
+    elif pitch_is == "file" and score.to_sounding is not None:
+        own = score.to_sounding
     up = instrument_to_sounding.inverse
     shift = Interval(own.steps + up.steps, own.semitones + up.semitones)
-    return reading.passage if shift == Interval(0, 0) else reading.passage.transposed(shift)
+    return score.passage if shift == Interval(0, 0) else score.passage.transposed(shift)

@@ -20,7 +20,7 @@ from defusedxml import DefusedXmlException
 from defusedxml.ElementTree import fromstring
 
 from core.errors import NotationError, PassageError, PitchError
-from core.music.notation.score import Reading, single_notes
+from core.music.notation.score import Score, single_notes
 from core.music.passage import (
     ARTICULATIONS,
     LOUDNESS,
@@ -121,7 +121,7 @@ class _State:
         self.notices[message] = self.notices.get(message, 0) + 1
 
 
-def read_musicxml(data: bytes) -> Reading:
+def read_musicxml(data: bytes) -> Score:
     """Read a partwise MusicXML document.
 
     Raises
@@ -147,7 +147,7 @@ def read_musicxml(data: bytes) -> Reading:
         state.bar = int(number) if number.isdecimal() and len(number) < 6 else place + 1
         bars.append(_bar(measure, state))
     title = root.findtext("work/work-title") or root.findtext("movement-title") or ""
-    return Reading(
+    return Score(
         passage=Passage(tuple(bar for bar in bars if bar.notes), title.strip()[:200]).numbered(),
         concert=root.find("defaults/concert-score") is not None,
         to_sounding=state.to_sounding,

@@ -12,7 +12,7 @@ from core.music.pitch import Interval
 
 
 @dataclass(frozen=True)
-class Reading:
+class Score:
     """A score as read.
 
     Parameters

@@ -1,0 +1,94 @@
+"""The instrument in hand made from stored values; the same values give the same one, with all it has kept."""
+
+from functools import lru_cache
+from types import MappingProxyType
+
+from catalogue import shipped
+from catalogue.models import OWN_FIELDS, OwnFingering
+from core.charts.audit import entry_of
+from core.charts.catalogue import Entry, Speaks, Tone
+from core.evidence.in_hand import InstrumentInHand
+from core.evidence.sources import Handling, Heard, Judgement, Readings, Tuning
+from core.instruments.fingering import parse_fingering
+from core.music.pitch import parse_pitch
+from core.routes.demands import Moves
+from studio.shipped import schools
+
+KEPT = 64
+# An own fingering as a plain row.
+OWN_COLUMNS = ("pk", "note", "touches", "cents", "cents_low", "cents_high", *OWN_FIELDS)
+
+
+@lru_cache(maxsize=KEPT)
+def make(
+    name,
+    model,
+    own,
+    hidden,
+    fitted,
+    a4_hz=440.0,
+    setup=1,
+    heard=(),
+    preferred=frozenset(),
+    positions=frozenset(),
+) -> InstrumentInHand:
+    """Make the instrument in hand.
+
+    Parameters
+    ----------
+    name : str
+        How an address names it.
+    own : tuple of rows in the order of `OWN_COLUMNS`
+    heard : tuple of (entry id, judgements, readings)
+        As `evidence.queries.heard_on` gives them.
+    """
+    return InstrumentInHand(
+        name=name,
+        shipped=shipped.catalogue(model),
+        tried=shipped.tried(model, fitted),
+        own=own_entries(model, own),
+        hidden=hidden,
+        fitted=fitted,
+        a4_hz=a4_hz,
+        setup=setup,
+        heard=MappingProxyType({entry: _heard(*both) for entry, *both in heard}),
+        preferred=preferred,
+        schools=schools(),
+        positions=positions,
+    )
+
+
+@lru_cache(maxsize=KEPT)
+def own_entries(model, rows) -> tuple[Entry, ...]:
+    """Own fingerings as entries of the chart."""
+    whole = shipped.catalogue(model)
+    found = []
+    for row in rows:
+        values = {name: "" if v is None else str(v) for name, v in zip(OWN_COLUMNS, row, strict=True)}
+        fingering = parse_fingering(values["touches"], whole.instrument)
+        name = f"{OwnFingering.PREFIX}{values['pk']}"
+        found.append(entry_of(values, parse_pitch(values["note"]), fingering, whole.instrument, name))
+    return tuple(found)
+
+
+def _heard(judgements, readings):
+    scales = {"pitch": Tuning, "tone": Tone, "speaks": Speaks, "hands": Handling}
+    return Heard(
+        tuple(
+            Judgement(setup, **{s: scales[s](word) for s, word in zip(scales, words, strict=True) if word})
+            for setup, *words in judgements
+        ),
+        tuple(Readings(setup, cents) for setup, cents in readings),
+    )
+
+
+def moves_on(in_hand: InstrumentInHand) -> Moves:
+    """The moves between the fingerings of its chart, as far as they were asked for."""
+    if in_hand.catalogue is in_hand.shipped:
+        return shipped.moves(in_hand.instrument.name)
+    return _moves(in_hand)
+
+
+@lru_cache(maxsize=16)
+def _moves(in_hand):
+    return Moves(in_hand.catalogue)

@@ -1,0 +1,359 @@
+"""The Note view: the candidates of one note side by side, and one of them looked at closely.
+
+What is looked at is named by its touches, so that any fingering can be tried: press or let go one
+touch, see what the keywork says, keep it.
+"""
+
+from dataclasses import dataclass
+from urllib.parse import urlencode
+
+from catalogue.model_words import ordinal, sentences
+from catalogue.screens.one_note import OneNote, one_note
+from core.charts.audit import settled_top
+from core.charts.catalogue import Entry, Speaks, Tone
+from core.errors import CoreError
+from core.evidence.in_hand import InstrumentInHand
+from core.evidence.sources import ALL_SOURCES, Basis, Handling, Tuning
+from core.instruments.fingering import Fingering, Held, Kind, format_fingering, parse_fingering
+from core.instruments.keywork import may_sound, mechanism, unholdable, usual_note
+from core.instruments.moves import move_between
+from core.music.pitch import Pitch, frequency_hz, spell
+from core.routes.demands import demands, entry_grips
+from core.routes.facility import grips, stumble_risk
+from core.words import sentence as as_sentence
+from drawing.body import body
+from drawing.hands import hands, small_hands
+from drawing.strands import Stumbles, per_hundred, sentence, strands_of, strands_svg
+
+# Moves to the notes around are judged as slurred sixteenths at this tempo.
+TEMPO_BPM = 112.0
+AVAILABLE_S = 60.0 / TEMPO_BPM / 4
+STEPS_AROUND = (-2, -1, 1, 2)
+STEP_WORDS = {
+    -2: "a whole step below",
+    -1: "a half step below",
+    1: "a half step above",
+    2: "a whole step above",
+}
+TOUCHES_LIMIT = 300
+SCALES = (("pitch", Tuning), ("tone", Tone), ("speaks", Speaks), ("hands", Handling))
+
+
+@dataclass(frozen=True)
+class Card:
+    """One fingering of the note as the page shows it."""
+
+    entry: Entry
+    drawing: str
+    touches: str
+    strands: str
+    sentence: str
+    lacking: str
+    preferred: bool
+    own: bool
+    looked_at: bool
+    query: str
+
+
+@dataclass(frozen=True)
+class Around:
+    """The moves between the fingering looked at and a note around."""
+
+    note: Pitch
+    step: str
+    kind: str
+    into: str
+    out: str
+    chance_in: str
+    chance_out: str
+    query: str
+
+
+@dataclass(frozen=True)
+class NotePage(OneNote):
+    """One note on the instrument in hand.
+
+    Parameters
+    ----------
+    problems : tuple of str
+        What of the address could not be read.
+    sources : tuple of (name, on, address)
+        Kinds of evidence, with the address that switches each.
+    all_hidden : bool
+        Whether the chart has fingerings of the note, and the teacher hides them all.
+    entry : Entry or None
+        The candidate looked at; None for a fingering that is not kept for this note.
+    entry_id : str
+        Of that, or of the shipped entry that is hidden; empty for none.
+    scales : tuple of (strand, words)
+        The words of a judgement.
+    """
+
+    problems: tuple[str, ...]
+    sounding: str
+    sources: tuple[tuple[str, bool, str], ...]
+    without: str
+    cards: tuple[Card, ...]
+    all_hidden: bool
+    entry: Entry | None
+    entry_id: str
+    own_pk: str
+    is_hidden: bool
+    can_keep: bool
+    own_query: str
+    closely: str
+    touches: str
+    status: str
+    drawing: str
+    body: str
+    against_nearest: str
+    says: tuple[str, ...]
+    modelled: tuple[str, ...]
+    around: tuple[Around, ...]
+    tempo: str
+    scales: tuple[tuple[str, list], ...]
+
+    @property
+    def looked_at(self) -> Card | None:
+        return next((card for card in self.cards if card.looked_at), None)
+
+
+@dataclass(frozen=True)
+class _Asked:
+    """What is looked at: instrument, note, fingering, and the evidence that counts."""
+
+    in_hand: InstrumentInHand
+    note: Pitch
+    use: frozenset[Basis]
+    entries: list[Entry]
+    fingering: Fingering
+
+    @property
+    def instrument(self):
+        return self.in_hand.instrument
+
+    @property
+    def entry(self):
+        return next((entry for entry in self.entries if entry.fingering == self.fingering), None)
+
+    @property
+    def nearest(self):
+        """The nearest candidate, when what is looked at is none itself."""
+        if self.entry is not None or not self.entries:
+            return None
+        return min(self.entries, key=lambda entry: len(entry.fingering.touches ^ self.fingering.touches))
+
+    def query(self, touches="", note=None, use=None):
+        """The address of a view: instrument, note, fingering and evidence switched off."""
+        without = switched_off(self.use if use is None else use)
+        parts = {"on": self.in_hand.name, "note": (note or self.note).ascii}
+        parts |= {"touches": touches} if touches else {}
+        return "?" + urlencode(parts | ({"without": without} if without else {}))
+
+
+def switched_off(use):
+    """Kinds of evidence that do not count, as an address names them."""
+    return " ".join(sorted(ALL_SOURCES - use))
+
+
+def note_page(in_hand: InstrumentInHand, note: Pitch | None, touches="", without="", problems=()) -> NotePage:
+    """Build the Note view.
+
+    Parameters
+    ----------
+    note : Pitch or None
+        The middle of the range if None.
+    touches : str
+        The fingering looked at, as `core.instruments.fingering` writes it; the first candidate if empty.
+    without : str
+        Kinds of evidence that do not count.
+    problems : sequence of str
+        What of the address could not be read already.
+    """
+    problems = list(problems)
+    note = note or in_hand.instrument.middle
+    entries = sorted(in_hand.catalogue.by_midi.get(note.midi, ()), key=in_hand.rank)
+    use = ALL_SOURCES - {basis for basis in ALL_SOURCES if basis.value in without.split()}
+    fingering = _fingering(in_hand, entries, touches[:TOUCHES_LIMIT], problems)
+    asked = _Asked(in_hand, note, use, entries, fingering)
+    neighbours = _neighbours(asked)
+    cards = _cards(asked, list(neighbours.values()))
+    shipped = in_hand.shipped.find(note, fingering)
+    entry, written = asked.entry, format_fingering(fingering, in_hand.instrument)
+    says = _says(asked)
+    what = f"{entry.kind.value} fingering" if entry else "a fingering not in the chart"
+    own = {"on": in_hand.name, "note": note.ascii, "touches": written, "kind": Kind.ALTERNATE.value}
+    links = {
+        touch.name: asked.query(toggled(fingering, touch, in_hand.instrument))
+        for touch in in_hand.instrument.touches
+    }
+    return NotePage(
+        **one_note(in_hand, note, lambda other: asked.query(note=other)),
+        problems=tuple(problems),
+        sounding=_sounding(asked),
+        sources=tuple(
+            (str(basis), basis in use, asked.query(touches, use=use ^ {basis}))
+            for basis in (Basis.TAUGHT, Basis.MODELLED, Basis.JUDGED, Basis.MEASURED)
+        ),
+        without=switched_off(use),
+        cards=cards,
+        all_hidden=note.midi in in_hand.shipped.by_midi,
+        entry=entry,
+        entry_id=entry.id if entry else shipped.id if shipped else "",
+        own_pk=entry.id.removeprefix("own-") if entry else "",
+        is_hidden=shipped is not None and shipped.id in in_hand.hidden,
+        can_keep=not shipped and not unholdable(in_hand.instrument, fingering),
+        own_query="?" + urlencode(own),
+        closely=asked.query(written),
+        touches=written,
+        status=f"{note}: {what}, {written}. {' '.join(says)}",
+        drawing=hands(fingering, in_hand.instrument, links=links),
+        body=body(fingering, in_hand.instrument),
+        against_nearest=_against_nearest(asked),
+        says=says,
+        modelled=_modelled(asked),
+        around=_around(asked, neighbours),
+        tempo=f"{TEMPO_BPM:.0f}",
+        scales=tuple((strand, list(words)) for strand, words in SCALES),
+    )
+
+
+def _fingering(in_hand, entries, touches, problems) -> Fingering:
+    if touches:
+        try:
+            return parse_fingering(touches, in_hand.instrument)
+        except CoreError as error:
+            problems.append(f"The touches in the address cannot be read: {error}.")
+    return entries[0].fingering if entries else Fingering()
+
+
+def _sounding(asked):
+    pitch, a4_hz = asked.instrument.to_sounding.apply(asked.note), asked.in_hand.a4_hz
+    return f"sounds {spell(pitch.midi)}, {frequency_hz(pitch, a4_hz):.0f} Hz where A is {a4_hz:g}"
+
+
+def _neighbours(asked):
+    """The plainest fingering at hand of each note around, by its distance in semitones."""
+    midis = {step: asked.note.midi + step for step in STEPS_AROUND}
+    found = {
+        step: asked.in_hand.plainest(spell(midi), on_purpose=False)
+        for step, midi in midis.items()
+        if midi in asked.instrument.semitones
+    }
+    return {step: entry for step, entry in found.items() if entry}
+
+
+def _cards(asked, around):
+    known = asked.in_hand.evidence(asked.entries, asked.use)
+    stumbles = _stumbles(asked, around)
+    return tuple(
+        _card(asked, entry, strands_of(entry, *rest))
+        for entry, *rest in zip(asked.entries, known, stumbles, strict=True)
+    )
+
+
+def _card(asked, entry, strands):
+    in_hand, touches = asked.in_hand, format_fingering(entry.fingering, asked.instrument)
+    return Card(
+        entry=entry,
+        drawing=small_hands(entry.fingering, asked.instrument),
+        touches=touches,
+        strands=strands_svg(strands),
+        sentence=sentence(strands),
+        lacking=in_hand.lacking(entry),
+        preferred=entry.id in in_hand.preferred,
+        own=entry.id in in_hand.own_ids,
+        looked_at=entry.fingering == asked.fingering,
+        query=asked.query(touches),
+    )
+
+
+def _stumbles(asked, around):
+    """How the hands fare from and to the notes around, for every candidate."""
+    if not around or not asked.entries:
+        return [None] * len(asked.entries)
+    chart, use = asked.in_hand.catalogue, asked.use - {Basis.MODELLED}  # which says nothing of hands
+    here, there = (entry_grips(chart, entries) for entries in (asked.entries, around))
+    factor = [
+        [known.hands_factor for known in asked.in_hand.evidence(entries, use)]
+        for entries in (asked.entries, around)
+    ]
+    found = []
+    for n, own in enumerate(factor[0]):
+        shared = [(own * other) ** 0.5 for other in factor[1]]
+        moves = (demands(chart, here[n : n + 1], there), demands(chart, there, here[n : n + 1]))
+        chances = [float(c) for each in moves for c in stumble_risk(each.needed_s * shared, AVAILABLE_S)]
+        low, high = min(chances), max(chances)
+        words = f"{per_hundred(low)} to {per_hundred(high)} in 100 stumble, around"
+        found.append(Stumbles((low, high), words))
+    return found
+
+
+def _says(asked):
+    """What the keywork says of the fingering looked at, in sentences."""
+    read = mechanism(asked.instrument, asked.fingering, asked.in_hand.fitted)
+    words = [as_sentence(complaint) for complaint in unholdable(asked.instrument, asked.fingering)]
+    first = read.open_holes[0] if read.open_holes else "none: the bell"
+    words.append(f"First open hole: {first}. Plain, it sounds written {read.plain}.")
+    if read.open_vents:
+        words.append(f"Open vents: {', '.join(read.open_vents)}. They favour a higher partial.")
+    return (*words, _about_note(asked))
+
+
+def _about_note(asked):
+    note, entry = asked.note, asked.entry
+    partials = may_sound(asked.instrument, asked.fingering).get(note.midi)
+    if partials:
+        return f"{note} is its {ordinal(min(partials))} partial."
+    if entry and entry.reason:
+        return as_sentence(entry.reason)
+    if note.midi > settled_top(asked.in_hand.catalogue):
+        return f"This high the keywork alone cannot tell whether it sounds {note}: try it."
+    return f"By the keywork it sounds {usual_note(asked.instrument, asked.fingering)}, not {note}."
+
+
+def _modelled(asked):
+    """What the acoustic model says of it, in sentences; nothing where it is switched off."""
+    acoustics = asked.in_hand.acoustics
+    if Basis.MODELLED not in asked.use or (asked.entry and not acoustics.knows(asked.entry)):
+        return ()
+    original = asked.nearest.fingering if asked.nearest else None
+    return tuple(sentences(acoustics, asked.fingering, asked.note, original))
+
+
+def _against_nearest(asked):
+    """How it differs from the nearest candidate."""
+    if asked.nearest is None:
+        return ""
+    move = move_between(asked.nearest.fingering, asked.fingering, asked.instrument)
+    return f"From the {asked.nearest.kind.value} fingering: {move.sentence}"
+
+
+def _around(asked, neighbours):
+    chart, instrument = asked.in_hand.catalogue, asked.instrument
+    if not neighbours:
+        return ()
+    here = grips(instrument, [asked.fingering], [asked.entry.partial if asked.entry else None])
+    there = entry_grips(chart, list(neighbours.values()))
+    ways = ((there, here), (here, there))
+    into, out = (stumble_risk(demands(chart, *way).needed_s, AVAILABLE_S) for way in ways)
+    return tuple(
+        Around(
+            note=entry.note,
+            step=STEP_WORDS[step],
+            kind=entry.kind.value,
+            into=move_between(entry.fingering, asked.fingering, instrument).sentence,
+            out=move_between(asked.fingering, entry.fingering, instrument).sentence,
+            chance_in=per_hundred(float(into[n])),
+            chance_out=per_hundred(float(out[n])),
+            query=asked.query(format_fingering(entry.fingering, instrument), entry.note),
+        )
+        for n, (step, entry) in enumerate(neighbours.items())
+    )
+
+
+def toggled(fingering: Fingering, touch, instrument) -> str:
+    """The fingering with one touch pressed or let go; one that can be half-holed passes through half."""
+    held = fingering.held(touch.name)
+    after = Held.FULL if held is None else Held.HALF if held is Held.FULL and touch.half else None
+    return format_fingering(fingering.with_touch(touch.name, after), instrument)

@@ -1,0 +1,158 @@
+"""The instrument in hand: its chart with own fingerings, what is fitted on it, what is known of it."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
+from functools import cached_property
+
+from core.acoustics.trust import TriedModel
+from core.charts.catalogue import Catalogue, Confidence, Entry
+from core.charts.schools import NO_SCHOOLS, Schools
+from core.evidence.modelled import TrustedModel
+from core.evidence.sources import ALL_SOURCES, NOTHING_HEARD, NOTHING_MODELLED, Basis, Heard
+from core.evidence.weigh import Evidence, evidence
+from core.instruments.fingering import ON_PURPOSE, Kind
+from core.instruments.instrument import Instrument
+from core.instruments.keywork import missing
+from core.music.pitch import Pitch
+
+# Head starts, in expected faults: of what is preferred, on an instrument or by a position, enough between
+# near equals; of what belongs to the position that is followed, as much as a tendency that the chart does
+# not know may cost: who teaches it knows how it sounds.
+PREFERRED, OF_SCHOOL = 0.05, 0.3
+
+
+@dataclass(frozen=True, eq=False)
+class InstrumentInHand:
+    """Everything about one instrument that bears on fingerings, apart from how it is stored.
+
+    Parameters
+    ----------
+    name : str
+        How whoever made it names it; the core passes it on unread.
+    shipped : Catalogue
+        The chart of its model, as it ships.
+    tried : TriedModel
+        Its acoustic model, for what of the optional touches and fittings is there.
+    own, hidden
+        The teacher's own entries, and ids of shipped ones that are hidden.
+    fitted : frozenset of str
+        Optional touches and fittings that are there.
+    setup : int
+        Number of the present set-up of reed and mouthpiece.
+    heard : mapping of entry id to Heard
+    preferred : frozenset of str
+        Ids of the entries preferred on this instrument.
+    schools, positions
+        The questions on which teachers disagree, and names of the positions followed on it.
+    """
+
+    name: str
+    shipped: Catalogue
+    tried: TriedModel
+    own: tuple[Entry, ...] = ()
+    hidden: frozenset[str] = frozenset()
+    fitted: frozenset[str] = frozenset()
+    a4_hz: float = 440.0
+    setup: int = 1
+    heard: Mapping[str, Heard] = field(default_factory=dict)
+    preferred: frozenset[str] = frozenset()
+    schools: Schools = NO_SCHOOLS
+    positions: frozenset[str] = frozenset()
+
+    @property
+    def instrument(self) -> Instrument:
+        return self.shipped.instrument
+
+    @cached_property
+    def catalogue(self) -> Catalogue:
+        """The chart in force: without what is hidden, with the teacher's own."""
+        return self.shipped.with_own(self.own, self.hidden) if self.own or self.hidden else self.shipped
+
+    @cached_property
+    def own_ids(self) -> frozenset[str]:
+        return frozenset(entry.id for entry in self.own)
+
+    @cached_property
+    def acoustics(self) -> TrustedModel:
+        """What the model says on it."""
+        by_id = self.catalogue.by_id
+        heard = [(by_id[name], heard) for name, heard in self.heard.items() if name in by_id]
+        return TrustedModel(self.tried, heard, self.setup)
+
+    def evidence(self, entries: Sequence[Entry], use: Collection[Basis] = ALL_SOURCES) -> list[Evidence]:
+        """Weigh what is known of entries, all together.
+
+        Parameters
+        ----------
+        use : collection of Basis
+            Sources switched on.
+        """
+        modelled = [NOTHING_MODELLED] * len(entries)
+        if Basis.MODELLED in use:
+            modelled = self.acoustics.modelled(entries)
+        return [
+            evidence(entry, self.heard.get(entry.id, NOTHING_HEARD), self.setup, use, model)
+            for entry, model in zip(entries, modelled, strict=True)
+        ]
+
+    def rank(self, entry: Entry) -> tuple[bool, float, bool, int, bool]:
+        """Sort what is at hand before what is not, what is surest before what is for practice."""
+        return (
+            bool(self.lacking(entry)),
+            -self.head_starts.get(entry.id, 0.0),
+            entry.kind in ON_PURPOSE,
+            -list(Confidence).index(entry.confidence),
+            entry.kind is not Kind.STANDARD,
+        )
+
+    def at_hand(self, midi: int) -> Iterator[Entry]:
+        """Fingerings of a written note that can be played on it."""
+        return (entry for entry in self.catalogue.by_midi.get(midi, ()) if not self.lacking(entry))
+
+    def plainest(self, note: Pitch, *, on_purpose: bool = True) -> Entry | None:
+        """The fingering that is offered first for a written note; None where nothing is at hand.
+
+        Parameters
+        ----------
+        on_purpose : bool
+            Whether one for colour or practice will do, where there is no other.
+        """
+        found = (e for e in self.at_hand(note.midi) if on_purpose or e.kind not in ON_PURPOSE)
+        return min(found, key=self.rank, default=None)
+
+    @cached_property
+    def head_starts(self) -> Mapping[str, float]:
+        """Entries that have a head start: those of positions followed, and those preferred."""
+        followed = [self.schools.position[name] for name in sorted(self.positions)]
+        found: dict[str, float] = {}
+        for entry in self.catalogue.entries if followed else ():
+            start = OF_SCHOOL * (entry.school in self.positions)
+            start += PREFERRED * any(position.prefers(entry) for position in followed)
+            if start:
+                found[entry.id] = start
+        return found | {name: found.get(name, 0.0) + PREFERRED for name in self.preferred}
+
+    def position_for(self, entry: Entry) -> str:
+        """The position followed here that speaks for an entry; empty for none."""
+        if entry.school in self.positions:
+            return entry.school
+        for name in sorted(self.positions):
+            if self.schools.position[name].prefers(entry):
+                return name
+        return ""
+
+    @cached_property
+    def aside(self) -> frozenset[str]:
+        """Ids of the entries of another position than the one followed here."""
+        return frozenset(
+            entry.id
+            for entry in self.catalogue.entries
+            if self.schools.set_aside(entry.school, self.positions)
+        )
+
+    def lacking(self, entry: Entry) -> str:
+        """What an entry needs and this instrument has not, in words; empty if nothing."""
+        lacking = missing(self.instrument, entry.fingering, entry.requires, self.fitted)
+        return self.instrument.labels(lacking)

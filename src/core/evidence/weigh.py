@@ -1,0 +1,169 @@
+"""All sources of what is known of a fingering put together, on the instrument in hand.
+
+The chart is the prior. A teacher's judgements and tuner readings, made under the present set-up of
+reed and mouthpiece, move it; those made under an earlier one are kept apart and do not count.
+
+Notes
+-----
+Sources are combined by inverse variance, and where they disagree more than their spreads allow, the
+spread of the result is widened by the Birge ratio.
+
+References
+----------
+Birge (1932), The calculation of errors by the method of least squares, Physical Review 40.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Collection, Iterable, Sequence
+from dataclasses import dataclass
+
+from core.charts.catalogue import Entry
+from core.evidence.sources import (
+    ALL_SOURCES,
+    HANDLING_FACTOR,
+    HANDLING_VALUE,
+    JUDGED_CENTS_FLOOR,
+    JUDGED_CENTS_SPREAD,
+    JUDGED_WORD_FLOOR,
+    JUDGED_WORD_SPREAD,
+    NOTHING_HEARD,
+    NOTHING_MODELLED,
+    SPEAKS_VALUE,
+    TONE_VALUE,
+    TUNING_CENTS,
+    UNKNOWN_PITCH,
+    UNKNOWN_WORD,
+    Basis,
+    Estimate,
+    Handling,
+    Heard,
+    Modelled,
+    pitch_estimate,
+    read_estimate,
+    speaks_estimate,
+    tone_estimate,
+)
+
+
+@dataclass(frozen=True)
+class Weighed:
+    """One strand: its sources, each on its own, and what they come to."""
+
+    sources: tuple[Estimate, ...]
+    combined: Estimate
+
+
+@dataclass(frozen=True)
+class Evidence:
+    """The strands of a fingering on the instrument in hand.
+
+    Parameters
+    ----------
+    hands_factor : float
+        By how much the judged hands lengthen, or shorten, the time that its moves need.
+    earlier : int
+        Judgements and readings made under another set-up, which do not count.
+    """
+
+    pitch: Weighed
+    tone: Weighed
+    speaks: Weighed
+    hands: Weighed
+    hands_factor: float = 1.0
+    earlier: int = 0
+
+
+def combine(sources: Iterable[Estimate], unknown: Estimate) -> Weighed:
+    """Put the sources of a strand together by inverse variance.
+
+    Parameters
+    ----------
+    unknown : Estimate
+        What the strand is worth without any source. With one it does not count, but for a model alone:
+        that is held back by what any fingering of a chart may be expected to do.
+    """
+    known = tuple(source for source in sources if source.basis is not Basis.UNKNOWN)
+    if not known:
+        return Weighed((), unknown)
+    if all(source.basis is Basis.MODELLED for source in known):
+        return Weighed(known, Estimate(*_weighed((*known, unknown)), Basis.MODELLED))
+    if len(known) == 1:
+        return Weighed(known, known[0])
+    value, spread = _weighed(known)
+    chi2 = sum(((source.value - value) / source.spread) ** 2 for source in known)
+    birge = math.sqrt(max(1.0, chi2 / (len(known) - 1)))
+    strongest = min(known, key=lambda source: source.spread)
+    count = sum(source.count for source in known)
+    return Weighed(known, Estimate(value, birge * spread, strongest.basis, count))
+
+
+def _weighed(sources: Sequence[Estimate]) -> tuple[float, float]:
+    """Mean by inverse variance, and its spread."""
+    weights = [source.spread**-2 for source in sources]
+    value = sum(w * source.value for w, source in zip(weights, sources, strict=True)) / sum(weights)
+    return value, sum(weights) ** -0.5
+
+
+def evidence(
+    entry: Entry,
+    heard: Heard = NOTHING_HEARD,
+    setup: int = 1,
+    use: Collection[Basis] = ALL_SOURCES,
+    modelled: Modelled = NOTHING_MODELLED,
+) -> Evidence:
+    """Weigh what is known of a fingering.
+
+    Parameters
+    ----------
+    heard : Heard
+        What was judged and read on the instrument in hand.
+    setup : int
+        Number of its present set-up; what was heard under another does not count.
+    use : collection of Basis
+        Sources switched on.
+    modelled : Modelled
+        What an acoustic model says of the fingering.
+    """
+    judged = [j for j in heard.judgements if j.setup == setup and Basis.JUDGED in use]
+    cents = [c for r in heard.readings if r.setup == setup and Basis.MEASURED in use for c in r.cents]
+    taught = [pitch_estimate(entry), tone_estimate(entry), speaks_estimate(entry)]
+    if Basis.TAUGHT not in use:
+        taught = [UNKNOWN_PITCH, UNKNOWN_WORD, UNKNOWN_WORD]
+    pitches, answers = (
+        [said] if said and Basis.MODELLED in use else [] for said in (modelled.pitch, modelled.speaks)
+    )
+    by_ear = _judged(
+        [TUNING_CENTS[j.pitch] for j in judged if j.pitch], JUDGED_CENTS_SPREAD, JUDGED_CENTS_FLOOR
+    )
+    measured = [read_estimate(cents)] if cents else []
+    tone = _judged([TONE_VALUE[j.tone] for j in judged if j.tone])
+    speaks = _judged([SPEAKS_VALUE[j.speaks] for j in judged if j.speaks])
+    handled = [j.hands for j in judged if j.hands]
+    return Evidence(
+        pitch=combine([taught[0], *pitches, *by_ear, *measured], UNKNOWN_PITCH),
+        tone=combine([taught[1], *tone], UNKNOWN_WORD),
+        speaks=combine([taught[2], *answers, *speaks], UNKNOWN_WORD),
+        hands=combine(_judged([HANDLING_VALUE[hands] for hands in handled]), UNKNOWN_WORD),
+        hands_factor=_hands_factor(handled),
+        earlier=sum(j.setup != setup for j in heard.judgements)
+        + sum(len(r.cents) for r in heard.readings if r.setup != setup),
+    )
+
+
+def _judged(
+    values: list[float], spread: float = JUDGED_WORD_SPREAD, floor: float = JUDGED_WORD_FLOOR
+) -> list[Estimate]:
+    if not values:
+        return []
+    mean = sum(values) / len(values)
+    return [Estimate(mean, max(spread / math.sqrt(len(values)), floor), Basis.JUDGED, len(values))]
+
+
+def _hands_factor(handled: list[Handling]) -> float:
+    """One judgement is believed half, two two thirds, and so on."""
+    if not handled:
+        return 1.0
+    mean = sum(math.log(HANDLING_FACTOR[hands]) for hands in handled) / len(handled)
+    return math.exp(mean * len(handled) / (len(handled) + 1))

@@ -1,0 +1,158 @@
+"""What moves between the fingerings of a chart ask of the hands: worked out where they occur, and kept."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, fields
+from functools import cached_property
+
+import numpy as np
+
+from core.charts.catalogue import Catalogue, Entry
+from core.instruments.fingering import Fingering
+from core.routes.facility import (
+    BoolArray,
+    FloatArray,
+    Grips,
+    IntArray,
+    grips,
+    jumps,
+    move_effects,
+    time_needed_s,
+)
+
+# Pairs of fingerings looked at in one go: bounds what the arrays of one go take.
+AT_ONCE = 40_000
+
+
+@dataclass(frozen=True)
+class Demands:
+    """What each of many moves asks; all arrays of one shape.
+
+    Parameters
+    ----------
+    needed_s : np.ndarray, seconds
+        Time that the move needs.
+    crosses : np.ndarray of bool
+        The move goes to another partial, or one of the two is not settled.
+    jumps, contrary : np.ndarray of bool
+        A finger of the stack, or a thumb, jumps from one touch to another; fingers of one hand move
+        against each other.
+    unprepared : np.ndarray of bool
+        The move leads to a fingering that is good only when coming from certain others, and not from
+        one of those.
+    """
+
+    needed_s: FloatArray
+    crosses: BoolArray
+    jumps: BoolArray
+    contrary: BoolArray
+    unprepared: BoolArray
+
+    def __getitem__(self, index: IntArray | slice) -> Demands:
+        return Demands(*(getattr(self, part.name)[index] for part in fields(self)))
+
+
+def joined(parts: Iterable[Demands]) -> Demands:
+    """Several one after the other; at least one."""
+    listed = list(parts)
+    columns = ([getattr(part, field.name) for part in listed] for field in fields(Demands))
+    return Demands(*(np.concatenate(column) for column in columns))
+
+
+class Moves:
+    """The moves between the fingerings of a chart, for every pair of notes that was asked for.
+
+    Parameters
+    ----------
+    chart : Catalogue
+    """
+
+    def __init__(self, chart: Catalogue) -> None:
+        self.chart = chart
+        self._kept: dict[tuple[int, int], Demands] = {}
+
+    @cached_property
+    def rows(self) -> dict[int, IntArray]:
+        """For each semitone the places of its fingerings in the chart, in its order."""
+        index = self.chart.index
+        return {
+            midi: np.array([index[entry.id] for entry in entries], dtype=np.int64)
+            for midi, entries in self.chart.by_midi.items()
+        }
+
+    @cached_property
+    def position(self) -> IntArray:
+        """Where each entry stands among those of its note."""
+        found = np.zeros(len(self.chart.entries), dtype=np.int64)
+        for rows in self.rows.values():
+            found[rows] = np.arange(len(rows))
+        return found
+
+    @cached_property
+    def _grips(self) -> Grips:
+        return entry_grips(self.chart, self.chart.entries)
+
+    def between(self, pairs: Sequence[tuple[int, int]]) -> tuple[Demands, IntArray]:
+        """The moves from every fingering of one note to every one of another.
+
+        Parameters
+        ----------
+        pairs : sequence of (int, int)
+            Semitones of the first and the second note; at least one pair. A note that the chart does
+            not have has no moves.
+
+        Returns
+        -------
+        Demands
+            Of all pairs, one after the other, each row by row.
+        starts : np.ndarray of int [shape=(n_pairs,)]
+            Where each pair begins.
+        """
+        new = [pair for pair in dict.fromkeys(pairs) if pair not in self._kept]
+        if new:
+            self._kept |= dict(zip(new, self._worked_out(new), strict=True))
+        found = [self._kept[pair] for pair in pairs]
+        sizes = [len(part.needed_s) for part in found]
+        return joined(found), np.cumsum([0, *sizes[:-1]], dtype=np.int64)
+
+    def _worked_out(self, pairs: Sequence[tuple[int, int]]) -> list[Demands]:
+        none = np.zeros(0, dtype=np.int64)
+        sides = [(self.rows.get(before, none), self.rows.get(after, none)) for before, after in pairs]
+        before = np.concatenate([np.repeat(rows, len(others)) for rows, others in sides])
+        after = np.concatenate([np.tile(others, len(rows)) for rows, others in sides])
+        goes = [slice(start, start + AT_ONCE) for start in range(0, max(1, len(before)), AT_ONCE)]
+        whole = joined(self._asked(before[go], after[go]) for go in goes)
+        ends = np.cumsum([len(rows) * len(others) for rows, others in sides])
+        return [
+            whole[slice(end - size, end)] for end, size in zip(ends, np.diff(ends, prepend=0), strict=True)
+        ]
+
+    def _asked(self, before: IntArray, after: IntArray) -> Demands:
+        entries = self.chart.entries
+        found = demands(self.chart, self._grips[before], self._grips[after])
+        for place, entry in enumerate(entries):
+            if entry.only_from:
+                leads = np.flatnonzero(after == place)
+                prepared = [entry.only_from <= entries[row].fingering.touches for row in before[leads]]
+                found.unprepared[leads] = ~np.array(prepared, dtype=np.bool_)
+        return found
+
+
+def entry_grips(chart: Catalogue, entries: Sequence[Entry]) -> Grips:
+    """Entries as arrays."""
+    fingerings: list[Fingering] = [entry.fingering for entry in entries]
+    return grips(chart.instrument, fingerings, [entry.partial for entry in entries])
+
+
+def demands(chart: Catalogue, before: Grips, after: Grips) -> Demands:
+    """What moves ask, aligned or broadcast; none of them unprepared."""
+    effects = move_effects(chart.instrument, before, after)
+    needed_s = time_needed_s(effects)
+    return Demands(
+        needed_s=needed_s,
+        crosses=effects["partial"] > 0,
+        jumps=jumps(chart.instrument, before, after),
+        contrary=effects["contrary"] > 0,
+        unprepared=np.zeros(needed_s.shape, dtype=np.bool_),
+    )

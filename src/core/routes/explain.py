@@ -1,0 +1,187 @@
+"""Why a fingering stands in a route, which links are hard and why, what a link asks of the fingers.
+
+One rule of counting for reasons: two whole routes are compared, the chosen one and the best one through
+the rival, strand by strand. So what the strands say adds up to what the route's cost says.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+import numpy as np
+
+from core.instruments.moves import Move, move_between
+from core.music.passage import Event
+from core.routes.candidates import Candidate
+from core.routes.demands import entry_grips
+from core.routes.facility import EFFECT_WORDS, IntArray, move_effects
+from core.routes.faults import STRANDS, Faults
+from core.routes.problem import Problem
+from core.routes.table import Table, route_through
+
+# One fault in two hundred playings is not worth a word.
+NOTEWORTHY = 0.005
+# Chance of a stumble from which a link is one to work on, and a hard one.
+CARE, HARD = 0.05, 0.20
+# Parts of a move's time that are named: those of at least this share of the whole.
+NAMED_SHARE = 0.15
+
+
+class Ease(StrEnum):
+    """How a link stands with the hands."""
+
+    EASY = "easy"
+    CARE = "care"
+    HARD = "hard"
+
+
+@dataclass(frozen=True)
+class Reason:
+    """Why a candidate stands in the route.
+
+    Parameters
+    ----------
+    rival : int or None
+        Slot of the next cheapest candidate; None if there is no other.
+    saved : Faults
+        Weighted faults of the whole passage that the chosen route saves against the best one through
+        the rival, strand by strand; below zero where it costs more.
+    head_start : float
+        Head starts that the chosen route takes more than the other.
+    extra : float
+        Faults that the passage would cost more with the rival: the sum of the two.
+    because, despite : str
+        Strand in which the choice saves most, and in which it loses most; empty if none.
+    """
+
+    rival: int | None
+    saved: Faults
+    head_start: float
+    extra: float
+    because: str
+    despite: str
+
+
+NO_REASON = Reason(None, Faults(), 0.0, 0.0, "", "")
+
+
+@dataclass(frozen=True)
+class Link:
+    """The move into a note of the route.
+
+    Parameters
+    ----------
+    before, after : Event
+    stumble : float, 0 to 1
+        Chance that the hands stumble, or a slur is heard to break.
+    move : Move
+    asks : tuple of str
+        What makes the move slow, the most first, in the words of `core.routes.facility.EFFECT_WORDS`.
+    """
+
+    before: Event
+    after: Event
+    stumble: float
+    move: Move
+    asks: tuple[str, ...]
+
+
+def chosen(table: Table, note: int) -> Candidate | None:
+    """The candidate of a note in the best route; None for a gap, or beyond the ends."""
+    if not 0 <= note < len(table.route.slots):
+        return None
+    slot = table.route.slots[note]
+    return None if slot is None else table.problem.offered[note].candidates[slot]
+
+
+def route_faults(table: Table) -> Faults:
+    """Unweighted faults of the best route, strand by strand."""
+    return table.node_faults.summed() + table.link_faults.summed()
+
+
+def faults_between(table: Table, note: int, slot: int) -> tuple[Faults, float | None, float | None]:
+    """Faults of a candidate between the route's neighbours, unweighted.
+
+    Returns
+    -------
+    Faults
+        Of the note itself and of the link into it.
+    float or None, float or None
+        Stumbles of the hands into it and out of it; None at an end or beside a gap.
+    """
+    slots = table.slots.copy()
+    slots[note + 1] = slot
+    problem = table.problem
+    nodes, links = problem.node_faults(slots), problem.link_faults(slots)
+    into, out = links[note + 1], links[note + 2]
+    gap = problem.gap
+    return (
+        nodes[note + 1] + into,
+        None if gap[note] or gap[note + 1] else float(into.hands),
+        None if gap[note + 2] or gap[note + 1] else float(out.hands),
+    )
+
+
+def reason(table: Table, note: int) -> Reason:
+    """Say for a note of the route what speaks for its fingering against the next cheapest one."""
+    slot, problem = table.route.slots[note], table.problem
+    usable = problem.usable[slice(*problem.first[note + 1 : note + 3])]
+    others = [other for other in np.flatnonzero(usable).tolist() if other != slot]
+    if slot is None or not others:
+        return NO_REASON
+    extra = table.extra_at(note)
+    rival = min(others, key=lambda other: float(extra[other]))
+    other = route_through(table, note, rival)
+    saved = (_faults(problem, other) - _faults(problem, table.slots)).weighted(problem.weights)
+    starts = [float(problem.head_start[problem.first[:-1] + slots].sum()) for slots in (table.slots, other)]
+    by_strand = saved.by_strand
+    best, worst = max(STRANDS, key=by_strand.__getitem__), min(STRANDS, key=by_strand.__getitem__)
+    return Reason(
+        rival=rival,
+        saved=saved,
+        head_start=starts[0] - starts[1],
+        extra=saved.total + starts[0] - starts[1],
+        because=best if by_strand[best] > NOTEWORTHY else "",
+        despite=worst if by_strand[worst] < -NOTEWORTHY else "",
+    )
+
+
+def _faults(problem: Problem, slots: IntArray) -> Faults:
+    return problem.node_faults(slots).summed() + problem.link_faults(slots).summed()
+
+
+def stumble(table: Table, note: int) -> float | None:
+    """Chance that the hands stumble on the way into a note; None for the first one and beside a gap."""
+    gap = table.problem.gap
+    return None if gap[note] or gap[note + 1] else float(table.link_faults.hands[note])
+
+
+def ease(chance: float) -> Ease:
+    """How hard a chance of stumbling is taken to be."""
+    return Ease.HARD if chance >= HARD else Ease.CARE if chance >= CARE else Ease.EASY
+
+
+def hardest(table: Table, count: int) -> list[Link]:
+    """The links that the hands find hardest, the worst first; only those to be worked on."""
+    chances = [(stumble(table, note) or 0.0, note) for note in range(1, len(table.route.slots))]
+    worst = sorted(chances, key=lambda pair: (-pair[0], pair[1]))[:count]
+    return [link for chance, note in worst if chance >= CARE and (link := link_into(table, note))]
+
+
+def link_into(table: Table, note: int) -> Link | None:
+    """The move into a note of the route; None for the first one and beside a gap."""
+    before, after, chance = chosen(table, note - 1), chosen(table, note), stumble(table, note)
+    if before is None or after is None or chance is None:
+        return None
+    events, chart = table.problem.events, table.problem.chart
+    effects = move_effects(
+        chart.instrument, entry_grips(chart, [before.entry]), entry_grips(chart, [after.entry])
+    )
+    parts = {name: float(value[0]) for name, value in effects.items()}
+    whole = sum(parts.values())
+    named = sorted(
+        (name for name in parts if parts[name] > NAMED_SHARE * whole), key=lambda name: -parts[name]
+    )
+    move = move_between(before.entry.fingering, after.entry.fingering, chart.instrument)
+    return Link(events[note - 1], events[note], chance, move, tuple(EFFECT_WORDS[name] for name in named))

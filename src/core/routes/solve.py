@@ -1,0 +1,52 @@
+"""From notes and an instrument in hand to the table of their route, in one step."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Mapping, Sequence
+
+from core.evidence.in_hand import InstrumentInHand
+from core.evidence.sources import ALL_SOURCES, Basis
+from core.evidence.weigh import Evidence
+from core.music.passage import Event
+from core.routes.candidates import NOTHING_BANNED, NOTHING_PINNED, Offer, offers
+from core.routes.demands import Moves
+from core.routes.problem import make_problem
+from core.routes.table import Table, make_table
+
+
+def solve(
+    events: Sequence[Event],
+    in_hand: InstrumentInHand,
+    moves: Moves,
+    pins: Mapping[str, str] = NOTHING_PINNED,
+    bans: Mapping[str, Collection[str]] = NOTHING_BANNED,
+    weights: Mapping[str, float] | None = None,
+    use: Collection[Basis] = ALL_SOURCES,
+) -> Table:
+    """Solve a passage.
+
+    Parameters
+    ----------
+    moves : Moves
+        Of the chart of the instrument in hand.
+    pins, bans
+        As `core.routes.candidates.offers` takes them.
+    weights : mapping of strand to number, optional
+    use : collection of Basis
+        Sources of evidence that count.
+
+    Raises
+    ------
+    RouteError
+        If they ask for what cannot be.
+    """
+    offered = offers(events, in_hand, pins, bans)
+    return make_table(make_problem(events, offered, moves, known_of(offered, in_hand, use), weights))
+
+
+def known_of(
+    offered: Sequence[Offer], in_hand: InstrumentInHand, use: Collection[Basis]
+) -> Mapping[str, Evidence]:
+    """What is known of every candidate, by the id of its entry; worked out together."""
+    entries = {c.entry.id: c.entry for offer in offered for c in offer.candidates}
+    return dict(zip(entries, in_hand.evidence(list(entries.values()), use), strict=True))

@@ -1,0 +1,30 @@
+"""Counts with their nouns, and sentences."""
+
+from __future__ import annotations
+
+
+def capital(text: str) -> str:
+    """A text begun with a capital; the rest stays as it is.
+
+    Examples
+    --------
+    >>> capital("left B-flat")
+    'Left B-flat'
+    """
+    return text[:1].upper() + text[1:]
+
+
+def sentence(text: str) -> str:
+    """A message begun with a capital and ended with a full stop."""
+    return capital(text) + ("" if text.endswith((".", "?", "!")) else ".")
+
+
+def counted(count: int, one: str) -> str:
+    """A count with its noun.
+
+    Examples
+    --------
+    >>> counted(1, "bar"), counted(0, "judgement"), counted(2_000, "cent")
+    ('1 bar', '0 judgements', '2,000 cents')
+    """
+    return f"{count:,} {one}{'' if count == 1 else 's'}"

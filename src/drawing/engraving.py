@@ -1,0 +1,163 @@
+"""Engrave a passage with Verovio: one drawing for each system, and where every note stands in it.
+
+Only MusicXML of our own writing is handed to the engraver, never an upload.
+"""
+
+import math
+import os
+import re
+import threading
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
+from functools import lru_cache
+from xml.etree import ElementTree as ET
+
+import verovio
+
+from core.music.notation.musicxml_writer import write_musicxml
+from core.music.passage import Passage
+from core.music.pitch import Interval
+from drawing.svg import engraved
+
+SVG = "{http://www.w3.org/2000/svg}"
+SCALE = 40  # percent; ten engraver's units make a pixel at 100
+UNITS_PER_PX = 1000 / SCALE
+# Under every note stands a word as wide as a hands drawing; it spaces the notes and is taken out.
+SPACER_PX = 9.4
+NOTEHEAD_UNITS = 110
+
+OPTIONS = {
+    "pageHeight": 100,
+    "adjustPageHeight": True,
+    "scale": SCALE,
+    "header": "none",
+    "footer": "none",
+    "breaks": "auto",
+    "svgViewBox": True,
+    "svgRemoveXlink": True,
+    "xmlIdChecksum": True,
+    "smuflTextFont": "none",
+    "lyricSize": 3.2,
+    "pageMarginLeft": 10,
+    "pageMarginRight": 10,
+    "pageMarginTop": 20,
+    "pageMarginBottom": 0,
+    "staffLineWidth": 0.22,
+    "barLineWidth": 0.4,
+}
+
+_local = threading.local()  # the engraver's resource path is set for each thread
+
+
+@dataclass(frozen=True)
+class System:
+    """One line of music.
+
+    Parameters
+    ----------
+    width, height : float
+        Size in pixels.
+    svg : str
+        Inner SVG in engraver's units.
+    notes : dict of note id to pixels from the left, at the middle of the notehead
+    """
+
+    width: float
+    height: float
+    units_width: float
+    units_height: float
+    svg: str
+    notes: dict[str, float]
+
+
+@dataclass(frozen=True)
+class Engraving:
+    """All systems, with the glyphs that they share, by id."""
+
+    glyphs: dict[str, str]
+    systems: tuple[System, ...]
+
+
+def shared_glyphs(engravings: Iterable[Engraving]) -> str:
+    """Glyphs of several engravings on one page, each once."""
+    found: dict[str, str] = {}
+    for engraving in engravings:
+        found |= engraving.glyphs
+    return engraved("".join(found.values()))
+
+
+@lru_cache(maxsize=64)
+def engrave(
+    passage: Passage, width_px: int, clefs: tuple[str, ...] = ("treble",), drawing_px: float = 0.0
+) -> Engraving:
+    """Engrave a passage in systems of a given width; the same question is answered from memory.
+
+    Parameters
+    ----------
+    clefs : tuple of str
+        Clefs of the instrument, the usual one first.
+    drawing_px : float
+        Room to leave under every note for its hands drawing.
+    """
+    bars = tuple(
+        replace(bar, notes=tuple(replace(note, tempo_bpm=None) for note in bar.notes)) for bar in passage.bars
+    )
+    spacer = "M" * math.ceil(drawing_px / SPACER_PX)
+    words = {note.id: spacer for note in passage if spacer and not note.is_rest}
+    plain = replace(passage, bars=bars, title="").with_fingerings(words)
+    toolkit = _toolkit()
+    toolkit.setOptions({**OPTIONS, "pageWidth": round(width_px * 100 / SCALE)})
+    if not toolkit.loadData(write_musicxml(plain, Interval(0, 0), "", clefs)):
+        raise RuntimeError("the engraver refused a passage of our own writing")
+    glyphs: dict[str, str] = {}
+    systems = [_system(toolkit.renderToSVG(page), glyphs) for page in range(1, toolkit.getPageCount() + 1)]
+    return Engraving(glyphs, tuple(systems))
+
+
+def _toolkit():
+    if not hasattr(_local, "toolkit"):
+        verovio.enableLog(verovio.LOG_OFF)
+        _local.toolkit = verovio.toolkit(False)
+        _local.toolkit.setResourcePath(os.path.join(os.path.dirname(verovio.__file__), "data"))  # noqa: PTH118, PTH120
+    return _local.toolkit
+
+
+def _system(text: str, glyphs: dict[str, str]) -> System:
+    ET.register_namespace("", "http://www.w3.org/2000/svg")
+    root = ET.fromstring(text)  # noqa: S314 -- written by the engraver just now
+    inner = root.find(f"{SVG}svg")
+    for glyph in root.iterfind(f"{SVG}defs/*"):
+        glyphs.setdefault(glyph.get("id"), _text(glyph))
+    notes = {}
+    for note in inner.iterfind(f".//{SVG}g[@class='note']"):
+        use = note.find(f"{SVG}g[@class='notehead']/{SVG}use")
+        x = re.match(r"translate\((-?[\d.]+)", use.get("transform"))
+        notes[note.get("id")] = (float(x[1]) + 100 + NOTEHEAD_UNITS) / UNITS_PER_PX
+    _tidy(inner)
+    _, _, width, height = map(float, inner.get("viewBox").split())
+    body = "".join(_text(child) for child in inner)
+    return System(width / UNITS_PER_PX, height / UNITS_PER_PX, width, height, engraved(body), notes)
+
+
+def _tidy(element):
+    """Take out spacers and empty groups; keep ids of notes only, so that none stands twice on a page."""
+    for child in list(element):
+        if child.get("class") in ("verse", "labelAttr") or child.tag in (
+            f"{SVG}style",
+            f"{SVG}desc",
+            f"{SVG}title",
+        ):
+            element.remove(child)
+            continue
+        if child.get("class") == "note":
+            child.set("data-note", child.attrib.pop("id"))
+        else:
+            child.attrib.pop("id", None)
+        _tidy(child)
+        if child.tag == f"{SVG}g" and not len(child):
+            element.remove(child)
+
+
+def _text(element) -> str:
+    element.tail = None
+    return re.sub(r'\s*xmlns(:\w+)?="[^"]*"|\n\s*', "", ET.tostring(element, encoding="unicode"))

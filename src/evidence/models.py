@@ -1,0 +1,73 @@
+"""What was judged, read and preferred of fingerings on students' instruments.
+
+A fingering is named by the id of its entry in the chart.
+"""
+
+from django.db import models
+
+from core.charts.catalogue import Speaks, Tone
+from core.evidence.sources import Handling, Tuning
+from studio.models import OwnedInstrument
+
+
+def words_of(scale):
+    """The words of a scale as choices."""
+    return [(word.value, word.value) for word in scale]
+
+
+class OfFingering(models.Model):
+    """What concerns one fingering on one student's instrument."""
+
+    instrument = models.ForeignKey(OwnedInstrument, models.CASCADE, related_name="%(class)ss")
+    entry = models.CharField(max_length=60)
+
+    class Meta:
+        abstract = True
+
+
+class JudgementMade(OfFingering):
+    """A teacher's rating in four strands, in the words of `core.evidence`; empty is not judged."""
+
+    setup = models.PositiveIntegerField()
+    pitch = models.CharField(max_length=20, choices=words_of(Tuning), blank=True)
+    tone = models.CharField(max_length=20, choices=words_of(Tone), blank=True)
+    speaks = models.CharField(max_length=20, choices=words_of(Speaks), blank=True)
+    hands = models.CharField(max_length=20, choices=words_of(Handling), blank=True)
+    remark = models.CharField(max_length=300, blank=True)
+    made = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["pk"]
+        indexes = [models.Index(fields=["instrument", "entry"])]
+
+
+class ReadingsTaken(OfFingering):
+    """Tuner readings taken together, in cents, sharp positive.
+
+    `origin` says how they came here, `kind` what was played.
+    """
+
+    class Origin(models.TextChoices):
+        TYPED = "typed", "typed from a tuner"
+
+    class Played(models.TextChoices):
+        NOTE = "note", "single notes"
+
+    setup = models.PositiveIntegerField()
+    cents = models.JSONField()
+    origin = models.CharField(max_length=20, choices=Origin.choices, default=Origin.TYPED)
+    kind = models.CharField(max_length=20, choices=Played.choices, default=Played.NOTE)
+    made = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["pk"]
+        indexes = [models.Index(fields=["instrument", "entry"])]
+
+
+class Preference(OfFingering):
+    """A fingering preferred on this instrument, one for each note."""
+
+    note_midi = models.PositiveIntegerField()
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["instrument", "note_midi"], name="preference_once")]

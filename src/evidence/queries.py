@@ -1,0 +1,33 @@
+"""Reads of what is known on one student's instrument, which the caller has found for a teacher."""
+
+from collections import defaultdict
+
+from evidence.models import JudgementMade, Preference, ReadingsTaken
+
+
+def heard_on(owned):
+    """Everything judged and read, as plain values: (entry, judgements, readings), by entry.
+
+    A judgement is (set-up, pitch, tone, speaks, hands); readings are (set-up, cents).
+    """
+    judged, taken = defaultdict(list), defaultdict(list)
+    of_it = {"instrument": owned}
+    columns = ("entry", "setup", "pitch", "tone", "speaks", "hands")
+    for entry, *judgement in JudgementMade.objects.filter(**of_it).values_list(*columns):
+        judged[entry].append(tuple(judgement))
+    for entry, setup, cents in ReadingsTaken.objects.filter(**of_it).values_list("entry", "setup", "cents"):
+        taken[entry].append((setup, tuple(cents)))
+    return tuple((entry, tuple(judged[entry]), tuple(taken[entry])) for entry in sorted({*judged, *taken}))
+
+
+def preferred_on(owned):
+    """Ids of the entries preferred."""
+    return frozenset(Preference.objects.filter(instrument=owned).values_list("entry", flat=True))
+
+
+def log_of(owned, entry_id):
+    """Judgements and readings of one fingering, newest first."""
+    of_it = {"instrument": owned, "entry": entry_id}
+    judged = [("judged", row) for row in JudgementMade.objects.filter(**of_it)]
+    taken = [("measured", row) for row in ReadingsTaken.objects.filter(**of_it)]
+    return sorted(judged + taken, key=lambda pair: (pair[1].made, pair[1].pk), reverse=True)

@@ -1,0 +1,86 @@
+"""Every change to what is known of fingerings: one function a use case, for the acting teacher.
+
+`in_hand` is the student's instrument as the core knows it: only what its chart has can be judged or read.
+"""
+
+from django.core.exceptions import ValidationError
+from django.db import transaction
+
+from core.errors import CoreError
+from core.evidence.sources import check_readings, parse_readings
+from evidence.models import JudgementMade, Preference, ReadingsTaken
+from studio.refusals import refuse
+from studio.services import own
+
+LOG_LIMIT = 500
+
+
+@transaction.atomic
+def judge(teacher, owned, in_hand, entry_id, *, remark="", **ratings):
+    """Keep a rating of a fingering on a student's instrument; at least one strand or a remark."""
+    owned, _ = _known(teacher, owned, in_hand, entry_id)
+    if not any(ratings.values()) and not remark:
+        raise ValidationError("Rate at least one strand, or write a remark.", code="empty")
+    _check_room(JudgementMade, owned, entry_id)
+    return JudgementMade.objects.create(
+        instrument=owned, entry=entry_id, setup=owned.setup, remark=remark, **ratings
+    )
+
+
+def type_readings(teacher, owned, in_hand, entry_id, text):
+    """Keep tuner readings typed in one line."""
+    try:
+        cents = parse_readings(text)
+    except CoreError as error:
+        raise refuse(error, "readings") from error
+    return take_readings(teacher, owned, in_hand, entry_id, cents, origin=ReadingsTaken.Origin.TYPED)
+
+
+@transaction.atomic
+def take_readings(teacher, owned, in_hand, entry_id, cents, *, origin, kind=ReadingsTaken.Played.NOTE):
+    """Keep readings, wherever they come from: the one way in for all of them."""
+    owned, _ = _known(teacher, owned, in_hand, entry_id)
+    try:
+        check_readings(cents)
+    except CoreError as error:
+        raise refuse(error, "readings") from error
+    _check_room(ReadingsTaken, owned, entry_id)
+    return ReadingsTaken.objects.create(
+        instrument=owned, entry=entry_id, setup=owned.setup, cents=list(cents), origin=origin, kind=kind
+    )
+
+
+@transaction.atomic
+def take_back(teacher, owned, kind, pk):
+    """Take away one judgement or one set of readings of this instrument."""
+    rows = {"judged": JudgementMade, "measured": ReadingsTaken}.get(kind)
+    if rows is None or owned is None:
+        raise ValidationError("That entry is not known here.", code="unknown")
+    rows.objects.filter(instrument=own(teacher, owned), pk=pk).delete()
+
+
+@transaction.atomic
+def prefer(teacher, owned, in_hand, entry_id):
+    """Prefer a fingering for its note on this instrument, or no longer; says which it is now."""
+    owned, entry = _known(teacher, owned, in_hand, entry_id)
+    there = Preference.objects.filter(instrument=owned, note_midi=entry.note.midi)
+    was = there.filter(entry=entry_id).exists()
+    there.delete()
+    if not was:
+        Preference.objects.create(instrument=owned, note_midi=entry.note.midi, entry=entry_id)
+    return not was
+
+
+def _known(teacher, owned, in_hand, entry_id):
+    """The stored instrument and the entry, where the teacher may keep something of them."""
+    if owned is None:
+        raise ValidationError("Only a student's instrument can be judged and measured.", code="unknown")
+    entry = in_hand.catalogue.by_id.get(entry_id)
+    if entry is None:
+        raise ValidationError("That fingering is not kept for this instrument.", code="unknown")
+    return own(teacher, owned), entry
+
+
+def _check_room(kind, owned, entry_id):
+    if kind.objects.filter(instrument=owned, entry=entry_id).count() >= LOG_LIMIT:
+        raise ValidationError("So much is kept of this fingering already; take old entries away first.")

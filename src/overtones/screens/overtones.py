@@ -1,0 +1,370 @@
+"""The Overtones view: the ladder of a fingering, one pitch on many tubes, and what to practise."""
+
+from dataclasses import dataclass
+from fractions import Fraction
+from urllib.parse import urlencode
+
+from catalogue.model_words import difference_words, ordinal, pitch_words, readiness
+from catalogue.screens.note import TOUCHES_LIMIT, toggled
+from catalogue.screens.one_note import OneNote, one_note
+from core.acoustics.model import Use
+from core.charts.catalogue import Entry
+from core.errors import CoreError
+from core.evidence.in_hand import InstrumentInHand
+from core.instruments.fingering import Fingering, format_fingering, parse_fingering
+from core.music.passage import Bar, Note, Passage
+from core.music.pitch import Pitch, spell
+from core.overtones.ladder import LadderRung, ladder, nearest_note, path, same_pitch
+from core.overtones.stepping_stones import stepping_stones
+from drawing.curve import curve_svg
+from drawing.engraving import System, engrave, shared_glyphs
+from drawing.hands import hands, small_hands
+from drawing.rung import rung_svg
+
+STAFF_PX = 520
+# Where stepping stones may start, in semitones from the note.
+STARTS = (-1, -2, -3, -4, 1, 2)
+INTERVALS = {2: "octave", 3: "twelfth", 4: "double octave", 5: "two octaves and a third"}
+
+
+@dataclass(frozen=True)
+class Row:
+    """One rung of the ladder as the page shows it; `trusted` is whether anything may be shown of it."""
+
+    partial: int
+    note: Pitch
+    trusted: bool
+    drawing: str
+    pitch: str
+    pure: str
+    readiness: str
+    favoured: bool
+    sound: str
+    query: str
+
+
+@dataclass(frozen=True)
+class Match:
+    """The note as a partial of a lower fingering."""
+
+    entry: Entry
+    touches: str
+    drawing: str
+    partial: str
+    pitch: str
+    difference: str
+    readiness: str
+    sound: str
+    query: str
+
+
+@dataclass(frozen=True)
+class Task:
+    """An overtone to practise."""
+
+    base: Entry
+    partial: str
+    note: Pitch
+    pitch: str
+    readiness: str
+    sound: str
+    query: str
+
+
+@dataclass(frozen=True)
+class Stone:
+    """One stepping stone; `what` is the touch to add or to let go."""
+
+    drawing: str
+    touches: str
+    what: str
+    sounds: str
+    query: str
+
+
+@dataclass(frozen=True)
+class OvertonesPage(OneNote):
+    """Overtones on the instrument in hand.
+
+    Parameters
+    ----------
+    rows : tuple of Row
+        Rungs from the highest down, as they stand on a staff.
+    lines : tuple of System
+        The ladder engraved; empty where nothing of it lies in the range.
+    families : list of str
+        Mouthpiece families of the ensemble, in the order of the curve's strokes.
+    normal : Entry or None
+        The note's plainest fingering at hand.
+    starts : tuple of (touches, words)
+        Fingerings that stepping stones may start from.
+    """
+
+    problems: tuple[str, ...]
+    title: str
+    status: str
+    touches: str
+    drawing: str
+    closely: str
+    rows: tuple[Row, ...]
+    vented: bool
+    glyphs: str
+    lines: tuple[System, ...]
+    curve: str
+    families: list[str]
+    normal: Entry | None
+    normal_touches: str
+    normal_words: str
+    normal_sound: str
+    matches: tuple[Match, ...]
+    tasks: tuple[Task, ...]
+    starts: tuple[tuple[str, str], ...]
+    start_touches: str
+    stones: tuple[Stone, ...]
+    no_stones: str
+
+
+@dataclass(frozen=True)
+class _Asked:
+    """What is looked at: instrument, note and fingering."""
+
+    in_hand: InstrumentInHand
+    note: Pitch
+    fingering: Fingering
+
+    @property
+    def instrument(self):
+        return self.in_hand.instrument
+
+    @property
+    def acoustics(self):
+        return self.in_hand.acoustics
+
+    def touches(self, fingering=None):
+        return format_fingering(fingering or self.fingering, self.instrument)
+
+    def query(self, touches="", note=None):
+        parts = {"on": self.in_hand.name, "note": (note or self.note).ascii}
+        return "?" + urlencode(parts | {"touches": touches or self.touches()})
+
+    def sound(self, fingering, note):
+        return self.query(self.touches(fingering), note)
+
+    def readiness(self, margin):
+        return readiness(margin, self.acoustics.even_db)
+
+
+def overtones_page(
+    in_hand: InstrumentInHand, note: Pitch | None = None, touches="", come_from="", problems=()
+) -> OvertonesPage:
+    """Build the Overtones view.
+
+    Parameters
+    ----------
+    note : Pitch or None
+        The written note that the fingering is looked at for; its lowest resonance if None.
+    touches : str
+        The fingering; the plainest one of the note, or the lowest of the instrument, if empty.
+    come_from : str
+        Touches of the fingering that stepping stones start from; the page's choice if empty.
+    problems : sequence of str
+        What of the address could not be read already.
+    """
+    problems, instrument = list(problems), in_hand.instrument
+    fingering = _read(instrument, touches, problems) or _usual(in_hand, note)
+    rungs = ladder(in_hand.acoustics.model, fingering)
+    asked = _Asked(in_hand, note or _first_note(in_hand, fingering, rungs), fingering)
+    rows = _rows(asked, rungs)
+    engraving = _staff(instrument, rungs)
+    links = {t.name: asked.query(toggled(fingering, t, instrument)) for t in instrument.touches}
+    geometries = in_hand.acoustics.model.geometries
+    normal = in_hand.plainest(asked.note)
+    starts = _starts(asked)
+    start = _start(asked, _read(instrument, come_from, problems), starts)
+    stones, no_stones = _stones(asked, start)
+
+    def address(other):
+        """Another note on its own fingering."""
+        return "?" + urlencode({"on": in_hand.name, "note": other.ascii})
+
+    return OvertonesPage(
+        **one_note(in_hand, asked.note, address),
+        problems=tuple(problems),
+        title=f"Overtones of {asked.touches()}",
+        status=_status(asked, rows),
+        touches=asked.touches(),
+        drawing=hands(fingering, instrument, links=links),
+        closely=asked.query(),
+        rows=rows,
+        vented=any(rung.rung.use is Use.VENTED for rung in rungs),
+        glyphs=shared_glyphs([engraving] if engraving else []),
+        lines=engraving.systems if engraving else (),
+        curve=curve_svg(in_hand.acoustics.model, fingering, rungs),
+        families=list(dict.fromkeys(geometry.mouthpiece.family for geometry in geometries)),
+        normal=normal,
+        normal_touches=asked.touches(normal.fingering) if normal else "",
+        normal_words=_normal_words(asked, normal),
+        normal_sound=asked.sound(normal.fingering, asked.note) if normal else "",
+        matches=_matches(asked, normal),
+        tasks=_tasks(asked),
+        starts=starts,
+        start_touches=asked.touches(start.fingering) if start else "",
+        stones=stones,
+        no_stones=no_stones,
+    )
+
+
+def _read(instrument, touches, problems) -> Fingering | None:
+    if not touches:
+        return None
+    try:
+        return parse_fingering(touches[:TOUCHES_LIMIT], instrument)
+    except CoreError as error:
+        problems.append(f"The touches in the address cannot be read: {error}.")
+        return None
+
+
+def _usual(in_hand, note) -> Fingering:
+    notes = [note] if note else map(spell, in_hand.instrument.semitones)
+    entry = next(filter(None, map(in_hand.plainest, notes)), None)
+    return entry.fingering if entry else Fingering()
+
+
+def _first_note(in_hand, fingering, rungs) -> Pitch:
+    known = [entry for entry in in_hand.catalogue.entries if entry.fingering == fingering]
+    if known:
+        return min(known, key=lambda entry: (entry.partial or 9, entry.note.midi)).note
+    inside = [rung.note for rung in rungs if in_hand.instrument.in_range(rung.note)]
+    return inside[0] if inside else in_hand.instrument.written_low
+
+
+def _rows(asked, rungs: list[LadderRung]):
+    wanted = [(asked.fingering, rung.note) for rung in rungs]
+    trusted = asked.acoustics.of_predictions(asked.acoustics.model.predict(wanted), wanted)
+    pairs = zip(rungs, trusted, strict=True)
+    return tuple(_row(asked, rung, row) for rung, row in reversed(list(pairs)))
+
+
+def _row(asked, rung: LadderRung, trusted):
+    pure = "" if rung.from_pure is None else f"{round(rung.from_pure):+d}".replace("-", "−")
+    return Row(
+        partial=rung.rung.partial,
+        note=rung.note,
+        trusted=bool(trusted),
+        drawing=rung_svg(rung, trusted),
+        pitch=pitch_words(trusted) if trusted else "",
+        pure=pure if trusted and trusted.pitch and rung.rung.partial > 1 else "",
+        readiness=asked.readiness(trusted.prediction.margin) if trusted else "",
+        favoured=rung.favoured,
+        sound=asked.sound(asked.fingering, rung.note),
+        query=asked.query(note=rung.note),
+    )
+
+
+def _staff(instrument, rungs):
+    notes = [rung.note for rung in rungs if instrument.in_range(rung.note)]
+    if not notes:
+        return None
+    bar = Bar(tuple(Note(f"r{n}", note, Fraction(4)) for n, note in enumerate(notes)))
+    return engrave(Passage((bar,)), STAFF_PX, instrument.clefs)
+
+
+def _status(asked, rows):
+    """What a screen reader hears after a change."""
+    here = next((row for row in rows if row.note.midi == asked.note.midi), None)
+    words = f"partial {here.partial}, {here.pitch or 'pitch not told'}" if here else "not on this ladder"
+    return f"{asked.touches()}: {asked.note}, {words}."
+
+
+def _normal_words(asked, normal):
+    trusted = normal and asked.acoustics.of(normal.fingering, asked.note)
+    return pitch_words(trusted) if trusted else ""
+
+
+def _matches(asked, normal):
+    """One pitch on many tubes: the note as a partial of fingerings below it."""
+    pairs = same_pitch(asked.acoustics.model, asked.in_hand.catalogue, asked.note, asked.in_hand.fitted)
+    wanted = [(pair.base.fingering, asked.note) for pair in pairs]
+    trusted = asked.acoustics.of_predictions([pair.prediction for pair in pairs], wanted)
+    own = asked.acoustics.of(normal.fingering, asked.note) if normal else None
+    return tuple(_match(asked, pair, row, own) for pair, row in zip(pairs, trusted, strict=True) if row)
+
+
+def _match(asked, pair, trusted, own):
+    fingering, partial = pair.base.fingering, pair.prediction.partial
+    return Match(
+        entry=pair.base,
+        touches=asked.touches(fingering),
+        drawing=small_hands(fingering, asked.instrument),
+        partial=ordinal(partial),
+        pitch=pitch_words(trusted),
+        difference=difference_words(trusted, own) if own else "",
+        readiness=asked.readiness(pair.prediction.margin),
+        sound=asked.sound(fingering, asked.note),
+        query=asked.query(asked.touches(fingering)),
+    )
+
+
+def _tasks(asked):
+    """Overtones to practise, as far as the model may speak of them."""
+    exercises = path(asked.acoustics.model, asked.in_hand.catalogue, asked.in_hand.fitted)
+    wanted = [(exercise.base.fingering, exercise.note) for exercise in exercises]
+    trusted = asked.acoustics.of_predictions([exercise.prediction for exercise in exercises], wanted)
+    return tuple(
+        Task(
+            base=exercise.base,
+            partial=INTERVALS.get(exercise.partial, f"{ordinal(exercise.partial)} partial"),
+            note=exercise.note,
+            pitch=pitch_words(row),
+            readiness=asked.readiness(exercise.prediction.margin),
+            sound=asked.sound(exercise.base.fingering, exercise.note),
+            query=asked.query(asked.touches(exercise.base.fingering), exercise.note),
+        )
+        for exercise, row in zip(exercises, trusted, strict=True)
+        if row
+    )
+
+
+def _starts(asked):
+    """Fingerings of the notes around that stepping stones may start from, nearest below first."""
+    return tuple(
+        (asked.touches(entry.fingering), f"{entry.note} {entry.kind.value}")
+        for step in STARTS
+        for entry in sorted(asked.in_hand.at_hand(asked.note.midi + step), key=asked.in_hand.rank)
+        if entry.fingering != asked.fingering
+    )
+
+
+def _start(asked, wanted, starts) -> Entry | None:
+    """The entry that the stones start from; None where there is none."""
+    if wanted is None and starts:
+        wanted = parse_fingering(starts[0][0], asked.instrument)
+    if wanted is None:
+        return None
+    near = [entry for entry in asked.in_hand.catalogue.entries if entry.fingering == wanted]
+    return min(near, key=lambda entry: abs(entry.note.midi - asked.note.midi), default=None)
+
+
+def _stones(asked, start):
+    """The chain, and why there is none."""
+    if start is None:
+        return (), "Nothing is known of the notes around to start from."
+    try:
+        ends = (start.fingering, start.note), (asked.fingering, asked.note)
+        steps = stepping_stones(asked.acoustics.model, *ends)
+    except CoreError as error:
+        return (), f"No stepping stones from there: {error}."
+    return tuple(_stone(asked, step) for step in steps), ""
+
+
+def _stone(asked, step):
+    touches = asked.touches(step.fingering)
+    label = asked.instrument.touch_by_name[step.changed].label if step.changed else ""
+    pressed = step.changed in step.fingering.touches
+    return Stone(
+        drawing=small_hands(step.fingering, asked.instrument),
+        touches=touches,
+        what=f"{'add' if pressed else 'let go'} {label}" if step.changed else "start here",
+        sounds=f"about written {nearest_note(asked.instrument, step.frequency)[0]}",
+        query=asked.query(touches),
+    )

@@ -1,0 +1,78 @@
+"""Fingerings near the known ones of a note: untried, to be tried with a student."""
+
+from dataclasses import dataclass
+from urllib.parse import urlencode
+
+from catalogue.model_words import pitch_words, readiness
+from catalogue.screens.note import AVAILABLE_S, STEPS_AROUND, TEMPO_BPM
+from catalogue.screens.one_note import caution_for
+from core.evidence.in_hand import InstrumentInHand
+from core.instruments.fingering import format_fingering
+from core.instruments.moves import move_between
+from core.music.pitch import Pitch, spell
+from core.overtones.near_search import near_search
+from drawing.hands import small_hands
+from drawing.strands import per_hundred
+
+
+@dataclass(frozen=True)
+class Untried:
+    """One fingering that nobody teaches for the note."""
+
+    drawing: str
+    touches: str
+    changed: str
+    pitch: str
+    readiness: str
+    stumble: str
+    query: str
+
+
+@dataclass(frozen=True)
+class UntriedPage:
+    """What may be tried for a note on the instrument in hand."""
+
+    note: Pitch
+    problems: tuple[str, ...]
+    caution: str
+    tempo: str
+    back: str
+    rows: tuple[Untried, ...]
+
+
+def untried_page(in_hand: InstrumentInHand, note: Pitch | None, problems=()) -> UntriedPage:
+    """Build the page of untried fingerings; for the middle of the range if `note` is None."""
+    note = note or in_hand.instrument.middle
+    around = [in_hand.plainest(spell(note.midi + step)) for step in STEPS_AROUND]
+    found = near_search(
+        in_hand.acoustics.model,
+        in_hand.catalogue,
+        note,
+        in_hand.fitted,
+        [entry for entry in around if entry],
+        AVAILABLE_S,
+    )
+    return UntriedPage(
+        note=note,
+        problems=tuple(problems),
+        caution=caution_for(in_hand, note),
+        tempo=f"{TEMPO_BPM:.0f}",
+        back="?" + urlencode({"on": in_hand.name, "note": note.ascii}),
+        rows=tuple(_row(in_hand, note, near) for near in found),
+    )
+
+
+def _row(in_hand, note, near):
+    trusted = in_hand.acoustics.of(near.fingering, note)
+    touches = format_fingering(near.fingering, in_hand.instrument)
+    move = move_between(near.base.fingering, near.fingering, in_hand.instrument)
+    margin, even_db = near.prediction.margin, in_hand.acoustics.even_db
+    return Untried(
+        drawing=small_hands(near.fingering, in_hand.instrument),
+        touches=touches,
+        changed=f"From the {near.base.kind.value} {near.base.note}: {move.sentence}",
+        pitch=pitch_words(trusted) if trusted else "",
+        readiness=readiness(margin, even_db) if trusted else "",
+        stumble=per_hundred(near.stumble),
+        query="?" + urlencode({"on": in_hand.name, "note": note.ascii, "touches": touches}),
+    )

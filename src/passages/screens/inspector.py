@@ -1,0 +1,200 @@
+"""What the bench says of one note: its candidates, the moves into and out of it, and why."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from urllib.parse import urlencode
+
+from django.urls import reverse
+
+from catalogue.screens.one_note import caution_for
+from core.charts.catalogue import Entry
+from core.evidence.sources import Basis
+from core.instruments.fingering import format_fingering
+from core.instruments.moves import move_between
+from core.music.passage import Event
+from core.music.pitch import frequency_hz, spell
+from core.routes.candidates import BANNED
+from core.routes.explain import faults_between, reason
+from drawing.hands import hands, small_hands
+from drawing.strands import in_and_out, strands_of, strands_svg
+from passages.queries import Opened
+from passages.solution import Solution, where
+
+
+@dataclass(frozen=True)
+class Choice:
+    """One candidate of the note."""
+
+    entry: Entry
+    drawing: str
+    touches: str
+    strands: str
+    more: str
+    chosen: bool
+    pinned: bool
+    banned: bool
+    preferred: bool
+    bar: str
+    tried: bool
+    query: str
+
+
+@dataclass(frozen=True)
+class Inspector:
+    """Everything said of one note; `tried` is the candidate looked at, the chosen one by default."""
+
+    event: Event
+    where: str
+    sounding: str
+    choices: tuple[Choice, ...]
+    refused: tuple[tuple[Entry, str, str], ...]
+    gap: str
+    tried: Choice | None
+    any_tried: bool
+    drawing: str
+    move_in: str
+    move_out: str
+    why: str
+    caution: str
+    previous_query: str
+    next_query: str
+    closer: str
+
+
+@dataclass(frozen=True)
+class _Note:
+    """The note looked at, and the candidate tried."""
+
+    opened: Opened
+    solution: Solution
+    n: int
+    entry_id: str
+    query: Callable[..., str]
+
+    @property
+    def in_hand(self):
+        return self.opened.in_hand
+
+    @property
+    def event(self):
+        return self.solution.events[self.n]
+
+    @property
+    def offer(self):
+        return self.solution.table.problem.offered[self.n]
+
+    def neighbour(self, step) -> Entry | None:
+        """The fingering chosen for a neighbouring note; None at an end or a gap."""
+        n = self.n + step
+        return self.solution.entries[n] if 0 <= n < len(self.solution.entries) else None
+
+
+def inspect(
+    opened: Opened, solution: Solution, n: int, entry_id: str, query: Callable[..., str]
+) -> Inspector:
+    """Look at a note of a bench, and at the candidate tried there.
+
+    Parameters
+    ----------
+    query : callable
+        Gives the address of a view from the id of a note and, if one is tried, of an entry.
+    """
+    note = _Note(opened, solution, n, entry_id, query)
+    event, offer, instrument = note.event, note.offer, opened.in_hand.instrument
+    choices = _choices(note)
+    tried = next((c for c in choices if c.tried), next((c for c in choices if c.chosen), None))
+    before, after = note.neighbour(-1), note.neighbour(1)
+    into = move_between(before.fingering, tried.entry.fingering, instrument) if tried and before else None
+    out = move_between(tried.entry.fingering, after.fingering, instrument) if tried and after else None
+    last = len(solution.events) - 1
+    closer = {"on": opened.in_hand.name, "note": event.written_pitch.ascii}
+    return Inspector(
+        event=event,
+        where=where(event),
+        sounding=_sounding(note),
+        choices=choices,
+        refused=tuple(
+            (c.entry, format_fingering(c.entry.fingering, instrument), c.bar) for c in offer.refused
+        ),
+        gap=offer.gap,
+        tried=tried,
+        any_tried=any(choice.tried for choice in choices),
+        drawing=hands(tried.entry.fingering, instrument, into.touches if into else None) if tried else "",
+        move_in=into.sentence if into else "",
+        move_out=out.sentence if out else "",
+        why=_why(note, tried) if tried else "",
+        caution=caution_for(opened.in_hand, event.written_pitch),
+        previous_query=query(solution.events[max(n - 1, 0)].id),
+        next_query=query(solution.events[min(n + 1, last)].id),
+        closer=f"{reverse('catalogue:note')}?{urlencode(closer)}",
+    )
+
+
+def _sounding(note):
+    """The sounding pitch, spelled as the key asks."""
+    to_sounding, written = note.in_hand.instrument.to_sounding, note.event.written_pitch
+    midi = to_sounding.apply(written).midi
+    key = note.solution.passage.key_at(note.event.id) + to_sounding.fifths
+    sounding = spell(midi, (key + 6) % 12 - 6)
+    hertz = frequency_hz(sounding, note.opened.settings.a4_hz)
+    foreign = " · foreign to the key" if note.event.id in note.solution.passage.foreign else ""
+    return f"sounds {sounding}, {hertz:.0f} Hz where A is {note.opened.settings.a4_hz:g}{foreign}"
+
+
+def _choices(note):
+    candidates = note.offer.candidates
+    use = [Basis(source) for source in note.opened.settings.sources]
+    known = note.in_hand.evidence([candidate.entry for candidate in candidates], use)
+    order = sorted(range(len(candidates)), key=lambda slot: note.in_hand.rank(candidates[slot].entry))
+    return tuple(_choice(note, slot, known[slot]) for slot in order)
+
+
+def _choice(note, slot, known):
+    candidate, event_id, table = note.offer.candidates[slot], note.event.id, note.solution.table
+    entry, settings = candidate.entry, note.opened.settings
+    _, into, out = faults_between(table, note.n, slot)
+    return Choice(
+        entry=entry,
+        drawing=small_hands(entry.fingering, note.in_hand.instrument),
+        touches=format_fingering(entry.fingering, note.in_hand.instrument),
+        strands=strands_svg(strands_of(entry, known, in_and_out(into, out))),
+        more=more_faults(float(table.extra_at(note.n)[slot])),
+        chosen=slot == table.route.slots[note.n],
+        pinned=settings.pins.get(event_id) == entry.id,
+        banned=entry.id in settings.bans.get(event_id, ()),
+        preferred=entry.id in note.in_hand.preferred,
+        bar="" if candidate.bar == BANNED else candidate.bar,
+        tried=entry.id == note.entry_id,
+        query=note.query(event_id, entry.id),
+    )
+
+
+def _why(note, tried):
+    """Why the chosen fingering stands here, or what the one tried would do, in words."""
+    if not tried.chosen:
+        return f"With it the passage has {tried.more} than with the chosen route."
+    if tried.pinned:
+        return "Pinned by you."
+    if tried.preferred:
+        return "Preferred on this instrument."
+    if position := note.in_hand.position_for(tried.entry):
+        return f"As you teach it on this instrument: {position}."
+    why = reason(note.solution.table, note.n)
+    if why.rival is None:
+        alone = len(note.offer.candidates) == 1
+        return f"The only one to choose here{'' if alone else ', unless you pin another'}."
+    rival = note.offer.candidates[why.rival].entry
+    words = f"Chosen over {rival.kind.value}"
+    if rival.kind is tried.entry.kind:
+        words += f" {format_fingering(rival.fingering, note.in_hand.instrument)}"
+    words += f" for {why.because.capitalize()}" if why.because else ""
+    words += f", though it costs {why.despite.capitalize()}" if why.despite else ""
+    return words + ("." if why.because or why.despite else ": hardly any difference.")
+
+
+def more_faults(extra: float) -> str:
+    """A difference in expected faults as a teacher would say it."""
+    if abs(100 * extra) < 0.5:
+        return "no more faults"
+    count = round(abs(100 * extra))
+    return f"{count} {'more' if extra > 0 else 'fewer'} fault{'' if count == 1 else 's'} in 100 playings"
