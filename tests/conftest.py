@@ -36,13 +36,6 @@ def chart():
     return shipped.catalogue("alto-saxophone")
 
 
-@pytest.fixture(scope="session")
-def library():
-    from catalogue import shipped
-
-    return shipped.library("alto-saxophone")
-
-
 @pytest.fixture(autouse=True)
 def quick_passwords(settings):
     """Hashing that is slow on purpose would take most of the tests' time."""

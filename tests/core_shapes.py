@@ -61,3 +61,19 @@ def note(step="C", octave=5, duration=1, more="", rest=False):
 
 def bar(*content, number=1, attributes="<divisions>1</divisions>"):
     return f'<measure number="{number}"><attributes>{attributes}</attributes>{"".join(content)}</measure>'
+
+
+def in_hand_of(model, own=(), hidden=frozenset(), fitted=None, **more):
+    """A shipped model as the instrument in hand; everything that is usually fitted, unless it is said."""
+    from catalogue import in_hand, shipped
+
+    usual = shipped.instrument(model).usually_fitted
+    return in_hand.make(model, model, own, hidden, usual if fitted is None else fitted, **more)
+
+
+def own_row(pk, note, touches, reason="x"):
+    """An own fingering as a plain row."""
+    from catalogue.in_hand import OWN_COLUMNS
+
+    values = {"pk": pk, "note": note, "touches": touches, "kind": "alternate", "confidence": "low"}
+    return tuple((values | {"reason": reason}).get(name) for name in OWN_COLUMNS)

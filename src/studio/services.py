@@ -1,6 +1,6 @@
 """Every change to students and their instruments: one function a use case, for the acting teacher."""
 
-from django.core.exceptions import ValidationError
+from django.core.exceptions import ObjectDoesNotExist, ValidationError
 from django.db import transaction
 
 from core.errors import CoreError
@@ -10,23 +10,23 @@ from studio.refusals import refuse
 from studio.shipped import instrument, schools
 
 
-def own(teacher, thing, of=""):
-    """The stored state of something of this teacher's, inside the transaction that is about to change it.
+def own(teacher, thing):
+    """Something of this teacher's, as it is stored, inside the transaction that is about to change it.
 
-    Whoever deleted it meanwhile wins: it is never brought back. `of` names the field that belongs to the
-    teacher, where that is not the thing itself.
+    Whoever deleted it meanwhile wins: it is never brought back.
 
     Raises
     ------
     ValidationError
         If it belongs to another teacher, or is there no more.
     """
-    here = type(thing).objects.select_related(*([of] if of else [])).filter(pk=thing.pk).first()
-    if here is None:
-        raise ValidationError("It was deleted meanwhile; nothing was changed.", code="gone")
-    if (getattr(here, of) if of else here).teacher_id != teacher.pk:
+    try:
+        thing.refresh_from_db()
+    except ObjectDoesNotExist as error:
+        raise ValidationError("It was deleted meanwhile; nothing was changed.", code="gone") from error
+    if thing.teacher_id != teacher.pk:
         raise ValidationError("That belongs to another teacher.", code="teacher")
-    return here
+    return thing
 
 
 @transaction.atomic

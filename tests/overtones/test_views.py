@@ -9,12 +9,12 @@ from django.db import connection
 from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 
-from catalogue import services, shipped
-from catalogue.acoustics import Acoustics
-from catalogue.queries import hand_of
+from catalogue import shipped
+from catalogue.queries import of_instrument
 from core.evidence.sources import ALL_SOURCES, Basis
-from passages.queries import hand_for
-from passages.solution import settings_of, solve
+from core_shapes import in_hand_of
+from evidence import services as evidence
+from passages.queries import opened
 
 pytestmark = pytest.mark.django_db
 
@@ -38,7 +38,7 @@ def test_every_instrument_has_its_overtones(signed_in, model):
     page = response.context["page"]
     assert response.status_code == 200
     assert len(page.rows) >= 3
-    assert page.exercises
+    assert page.tasks
     assert page.curve.count("<polyline") == 2
     assert "Show the curve" in text_of(response)
 
@@ -69,7 +69,7 @@ def test_a_note_beside_its_overtone_on_a_lower_fingering(signed_in):
 def test_stepping_stones_from_a_chosen_start(signed_in):
     asked = {"on": "alto-saxophone", "note": "G6", "touches": "octave frontF L2 | highF#"}
     page = get(signed_in, "overtones", **asked, **{"from": "octave frontF L2"}).context["page"]
-    assert [stone.said for stone in page.stones] == ["start here", "add high F-sharp"]
+    assert [stone.what for stone in page.stones] == ["start here", "add high F-sharp"]
     far = {**asked, "from": "L1 L2 L3 lowBb | R1 R2 R3 lowC"}
     assert "differ by" in get(signed_in, "overtones", **far).context["page"].no_stones
 
@@ -128,7 +128,7 @@ def test_untried_fingerings_are_marked_and_can_be_tried(signed_in):
     tried = signed_in.get(reverse("catalogue:note") + rows[0].query)
     assert tried.status_code == 200
     assert tried.context["page"].can_keep
-    assert get(signed_in, "near", on="bassoon", note="E5").context["page"].rows == []
+    assert get(signed_in, "near", on="bassoon", note="E5").context["page"].rows == ()
     assert get(signed_in, "near", on="bassoon", note="E9").status_code == 422
 
 
@@ -156,70 +156,72 @@ def test_the_note_view_says_what_the_model_says(signed_in):
 def test_the_model_is_silent_where_it_earned_nothing(signed_in):
     untrusted = note(signed_in, on="alto-saxophone", note="D5", touches="palmD")
     said = untrusted.context["page"].modelled
-    assert said == [
+    assert list(said) == [
         "On fingerings kept from it the model proved no guide for this register, so it gives no number here."
     ]
     high = note(signed_in, on="alto-saxophone", note="A6", touches="octave L2 L3").context["page"].modelled
     assert "not before two notes" in high[0]
     far = note(signed_in, on="alto-saxophone", note="E4", touches="octave").context["page"].modelled
-    assert far == ["The model finds no resonance near this note."]
+    assert list(far) == ["The model finds no resonance near this note."]
     oboe = note(signed_in, on="oboe", note="A5", touches="thumb8 L1 L2").context["page"]
     assert oboe.entry.id == "A5-automatic"
-    assert oboe.modelled == []
+    assert oboe.modelled == ()
 
 
 def test_the_model_is_a_source_that_can_be_switched_off(signed_in):
     asked = {"on": "alto-saxophone", "note": "Bb5", "touches": "octave L1 | R1"}
     on, off = (note(signed_in, **asked, without=without).context["page"] for without in ("", "modelled"))
-    assert on.known.pitch.combined.basis is Basis.MODELLED
-    assert off.known.pitch.combined.basis is Basis.UNKNOWN
-    assert off.modelled == []
+    assert "Pitch: unknown" in off.looked_at.sentence
+    assert "Pitch: unknown" not in on.looked_at.sentence
+    assert "modelled" in on.looked_at.sentence.split(";")[0]
+    assert off.modelled == ()
     assert ("modelled", False) in [(name, counts) for name, counts, _ in off.sources]
 
 
 def test_readings_of_two_notes_tell_the_altissimo(signed_in, teacher, owned):
     entry = shipped.catalogue("alto-saxophone").by_id["A6-two-three"]
-    assert hand_of(owned).acoustics.told(entry.fingering, entry.note).pitch is None
-    services.take_readings(teacher, owned, hand_of(owned), "G6-split", "12 14 13")
-    assert hand_of(owned).acoustics.told(entry.fingering, entry.note).pitch is None  # one note is too few
-    services.take_readings(teacher, owned, hand_of(owned), "A6-hand-down", "8 9 10")
+    assert of_instrument(owned).acoustics.of(entry.fingering, entry.note).pitch is None
+    evidence.type_readings(teacher, owned, of_instrument(owned), "G6-split", "12 14 13")
+    assert of_instrument(owned).acoustics.of(entry.fingering, entry.note).pitch is None  # one note is too few
+    evidence.type_readings(teacher, owned, of_instrument(owned), "A6-hand-down", "8 9 10")
     other = shipped.catalogue("alto-saxophone").by_id["A6-hand-down"]  # its own reading does not count twice
-    assert hand_of(owned).acoustics.told(other.fingering, other.note).pitch is None
-    told = hand_of(owned).acoustics.told(entry.fingering, entry.note)
-    assert told.notes_read == 2
-    assert told.pitch.spread > 20
-    assert told.left_out > 0
+    assert of_instrument(owned).acoustics.of(other.fingering, other.note).pitch is None
+    trusted = of_instrument(owned).acoustics.of(entry.fingering, entry.note)
+    assert trusted.notes_read == 2
+    assert trusted.pitch.spread > 20
+    assert trusted.left_out > 0
     response = note(signed_in, on=f"i{owned.pk}", note="A6", touches="octave L2 L3")
     assert "by the readings of 2 notes" in " ".join(response.context["page"].modelled)
 
 
 def test_readings_under_an_earlier_set_up_do_not_correct(teacher, owned):
     for row in ("G6-split", "A6-hand-down"):
-        services.take_readings(teacher, owned, hand_of(owned), row, "12 14 13")
+        evidence.type_readings(teacher, owned, of_instrument(owned), row, "12 14 13")
     entry = shipped.catalogue("alto-saxophone").by_id["A6-two-three"]
-    now, other_reed = hand_of(owned), replace(hand_of(owned), setup=9)
-    assert now.acoustics.told(entry.fingering, entry.note).pitch
-    assert other_reed.acoustics.told(entry.fingering, entry.note).pitch is None
+    now, other_reed = of_instrument(owned), replace(of_instrument(owned), setup=9)
+    assert now.acoustics.of(entry.fingering, entry.note).pitch
+    assert other_reed.acoustics.of(entry.fingering, entry.note).pitch is None
 
 
 def test_the_bench_counts_the_model_or_not(signed_in, teacher, make_passage):
     passage = make_passage(teacher, "L:1/2\nQ:1/4=60\nK:C\n_b _b |")
-    hand = hand_for(passage)
-    library = {use: hand.library(use) for use in (ALL_SOURCES, ALL_SOURCES - {Basis.MODELLED})}
-    place = hand.catalogue.index["Bb5-one-one"]
-    modelled, plain = (found.pitch[place] for found in library.values())
+    bench = opened(passage, passage.current)
+    entry = bench.in_hand.catalogue.by_id["Bb5-one-one"]
+    modelled, plain = (
+        bench.in_hand.evidence([entry], use)[0].pitch.combined.value
+        for use in (ALL_SOURCES, ALL_SOURCES - {Basis.MODELLED})
+    )
     assert modelled < -15
     assert plain == 0
-    assert modelled != plain
-    bench = signed_in.get(reverse("passages:bench", args=[passage.pk]))
-    assert ("modelled", True) in bench.context["bench"].sources
-    solved = solve(hand, passage.musicxml, settings_of(hand, passage.current))
-    assert set(solved.chosen_ids.values()) <= {"Bb5-bis", "Bb5-side"}
+    answer = signed_in.get(reverse("passages:bench", args=[passage.pk]))
+    assert ("modelled", True) in answer.context["bench"].sources
+    assert set(bench.solution().chosen_ids.values()) <= {"Bb5-bis", "Bb5-side"}
 
 
 def test_margin_feeds_how_it_speaks():
-    chart, acoustics = shipped.catalogue("bassoon"), Acoustics("bassoon", frozenset())
-    plain, vented = acoustics.told_of([chart.by_id[row] for row in ("A3-plain", "A3-held-A")])
+    bassoon = in_hand_of("bassoon", fitted=frozenset())
+    entries = [bassoon.catalogue.by_id[row] for row in ("A3-plain", "A3-held-A")]
+    plain, vented = bassoon.acoustics.of_entries(entries)
     assert plain.speaks.value < vented.speaks.value
 
 
@@ -231,5 +233,5 @@ def test_a_page_asks_no_more_of_the_database_as_readings_grow(signed_in, teacher
 
     few = count()
     for row in ("A5-plain", "B5-plain", "C6-plain", "G6-split", "A6-hand-down"):
-        services.take_readings(teacher, owned, hand_of(owned), row, "1 2 3")
+        evidence.type_readings(teacher, owned, of_instrument(owned), row, "1 2 3")
     assert count() == few

@@ -6,14 +6,13 @@ import pytest
 from django.core.exceptions import ValidationError
 from django.core.management import call_command
 
-from catalogue.hand import Hand
-from core_shapes import DATA
+from core_shapes import DATA, in_hand_of
 from passages import services
 from passages.export import musicxml_of
 from passages.models import Passage, State
-from passages.queries import hand_for
+from passages.queries import opened
 from passages.settings import SOURCES, BenchSettings
-from passages.solution import settings_of, solve
+from passages.solution import solve
 from studio.models import Student
 
 pytestmark = pytest.mark.django_db
@@ -26,37 +25,44 @@ def passage(teacher, make_passage):
 
 def chosen(passage):
     passage.refresh_from_db()
-    hand = hand_for(passage)
-    return solve(hand, passage.musicxml, settings_of(hand, passage.current)).chosen_ids
+    return opened(passage, passage.current).solution().chosen_ids
+
+
+def settings_of(passage):
+    return opened(passage, passage.current).settings
+
+
+def text_of(passage):
+    return musicxml_of(opened(passage, passage.current))
 
 
 def test_a_new_passage_keeps_its_facts(passage):
     assert (passage.notes, passage.bars, passage.lowest, passage.highest) == (6, 2, "B♭4", "G6")
-    assert settings_of(hand_for(passage), passage.current).tempo_bpm == 132
+    assert settings_of(passage).tempo_bpm == 132
 
 
 def test_pin_the_rest_follows_and_undo_brings_it_back(passage):
     before = chosen(passage)
-    services.pin(passage, passage.current, "n2", "Bb4-bis")
+    services.pin(passage.teacher, passage, passage.current, "n2", "Bb4-bis")
     assert chosen(passage)["n2"] == "Bb4-bis" != before["n2"]
-    services.undo(passage, passage.current)
+    services.undo(passage.teacher, passage, passage.current)
     assert chosen(passage) == before
-    services.redo(passage, passage.current)
+    services.redo(passage.teacher, passage, passage.current)
     assert chosen(passage)["n2"] == "Bb4-bis"
 
 
 def test_pinning_again_takes_the_pin_away(passage):
     for _ in range(2):
-        services.pin(passage, passage.current, "n2", "Bb4-bis")
-    assert settings_of(hand_for(passage), passage.current).pins == {}
+        services.pin(passage.teacher, passage, passage.current, "n2", "Bb4-bis")
+    assert settings_of(passage).pins == {}
     assert passage.current.what == "Unpin B♭4 in bar 1"
 
 
 def test_ban_and_take_in_again(passage):
-    services.ban(passage, passage.current, "n2", "Bb4-side")
+    services.ban(passage.teacher, passage, passage.current, "n2", "Bb4-side")
     assert chosen(passage)["n2"] != "Bb4-side"
-    services.ban(passage, passage.current, "n2", "Bb4-side")
-    assert settings_of(hand_for(passage), passage.current).bans == {}
+    services.ban(passage.teacher, passage, passage.current, "n2", "Bb4-side")
+    assert settings_of(passage).bans == {}
 
 
 def test_a_pin_lifts_a_ban_and_a_ban_a_pin():
@@ -72,33 +78,33 @@ def test_settings_survive_storage():
 
 def test_an_older_state_can_be_gone_on_from_and_nothing_is_lost(passage):
     first = passage.current
-    services.set_tempo(passage, first, 80)
-    services.set_tempo(passage, first, 60)
+    services.set_tempo(passage.teacher, passage, first, 80)
+    services.set_tempo(passage.teacher, passage, first, 60)
     assert [s.settings["tempo_bpm"] for s in passage.states.all()] == [132, 80, 60]
     assert passage.current.parent == first
 
 
 def test_the_same_settings_make_no_new_state(passage):
-    services.set_tempo(passage, passage.current, 132)
+    services.set_tempo(passage.teacher, passage, passage.current, 132)
     assert passage.states.count() == 1
 
 
 @pytest.mark.parametrize("tempo", [0, 10_000, -3, float("nan")])
 def test_a_bad_tempo_saves_nothing(passage, tempo):
     with pytest.raises(ValidationError, match="The tempo must be from 20 to 400"):
-        services.set_tempo(passage, passage.current, tempo)
+        services.set_tempo(passage.teacher, passage, passage.current, tempo)
     assert State.objects.count() == 1
 
 
 def test_a_touch_that_is_fitted_is_offered_and_one_taken_off_takes_its_pins(passage):
     even = dict.fromkeys(("pitch", "tone", "speaks", "hands"), 1)
     same = {"a4_hz": 442, "weights": even, "sources": SOURCES}
-    services.set_up(passage, passage.current, fitted=["highF#", "R1"], **same)
-    assert settings_of(hand_for(passage), passage.current).fitted == ("highF#",)
-    services.pin(passage, passage.current, "n7", "Fs6-palm")
+    services.set_up(passage.teacher, passage, passage.current, fitted=["highF#", "R1"], **same)
+    assert settings_of(passage).fitted == ("highF#",)
+    services.pin(passage.teacher, passage, passage.current, "n7", "Fs6-palm")
     assert chosen(passage)["n7"] == "Fs6-palm"
-    services.set_up(passage, passage.current, fitted=[], **same)
-    assert settings_of(hand_for(passage), passage.current).pins == {}
+    services.set_up(passage.teacher, passage, passage.current, fitted=[], **same)
+    assert settings_of(passage).pins == {}
     assert chosen(passage)["n7"] == "Fs6-front"
 
 
@@ -107,7 +113,7 @@ def test_a_touch_that_is_fitted_is_offered_and_one_taken_off_takes_its_pins(pass
 )
 def test_a_fingering_of_another_note_is_refused(passage, note, entry):
     with pytest.raises(ValidationError, match="does not belong to this note"):
-        services.pin(passage, passage.current, note, entry)
+        services.pin(passage.teacher, passage, passage.current, note, entry)
     assert State.objects.count() == 1
 
 
@@ -119,35 +125,35 @@ def test_a_pin_that_the_chart_no_longer_has_is_left_out(passage):
 
 
 def test_clear_takes_every_pin_and_ban_away(passage):
-    services.pin(passage, passage.current, "n2", "Bb4-bis")
-    services.ban(passage, passage.current, "n4", "Bb4-side")
-    services.clear(passage, passage.current)
-    settings = settings_of(hand_for(passage), passage.current)
+    services.pin(passage.teacher, passage, passage.current, "n2", "Bb4-bis")
+    services.ban(passage.teacher, passage, passage.current, "n4", "Bb4-side")
+    services.clear(passage.teacher, passage, passage.current)
+    settings = settings_of(passage)
     assert (settings.pins, settings.bans) == ({}, {})
 
 
 def test_old_states_are_let_go(passage, monkeypatch):
     monkeypatch.setattr(services, "STATES_KEPT", 5)
     for tempo in range(60, 70):
-        services.set_tempo(passage, passage.current, tempo)
+        services.set_tempo(passage.teacher, passage, passage.current, tempo)
     assert passage.states.count() == 5
     assert passage.current.settings["tempo_bpm"] == 69
     for _ in range(9):
-        services.undo(passage, passage.current)
+        services.undo(passage.teacher, passage, passage.current)
         passage.refresh_from_db()
     assert passage.current.settings["tempo_bpm"] == 65
 
 
 def test_exported_and_brought_in_again_every_choice_is_a_pin(passage, teacher):
-    services.pin(passage, passage.current, "n2", "Bb4-one-two")
-    text = musicxml_of(passage, passage.current, hand_for(passage))
+    services.pin(passage.teacher, passage, passage.current, "n2", "Bb4-one-two")
+    text = text_of(passage)
     again, notices = services.read_source(text.encode(), "alto-saxophone", "file")
     saved = services.add_passage(
         teacher, title="", instrument="alto-saxophone", passage=again, notices=notices
     )
     assert saved.notices == []
-    assert chosen(saved) == chosen(passage) == settings_of(hand_for(saved), saved.current).pins
-    assert musicxml_of(saved, saved.current, hand_for(saved)) == text
+    assert chosen(saved) == chosen(passage) == settings_of(saved).pins
+    assert text_of(saved) == text
     assert saved.musicxml == passage.musicxml
 
 
@@ -178,11 +184,11 @@ def test_demo_data_is_loaded_once_and_never_overwritten(django_user_model, capsy
     passage = Passage.objects.get(title__contains="Over the Top Sluice")
     assert passage.notes > 100
     assert passage.bars == 20
-    services.set_tempo(passage, passage.current, 60)
+    services.set_tempo(passage.teacher, passage, passage.current, 60)
     call_command("load_demo")
     passage.refresh_from_db()
     assert passage.current.settings["tempo_bpm"] == 60
-    services.delete_passage(passage)
+    services.delete_passage(passage.teacher, passage)
     call_command("load_demo")
     assert Passage.objects.count() == 3
     assert not django_user_model.objects.get(username="demo").has_usable_password()
@@ -204,7 +210,8 @@ def test_the_demo_passage_has_no_gap_and_changes_with_speed():
     from core.music.pitch import Interval
 
     text = write_musicxml(passage, Interval(-5, -9), "x")
-    slow = solve(Hand("alto-saxophone"), text, BenchSettings(60.0))
-    fast = solve(Hand("alto-saxophone"), text, replace(BenchSettings(60.0), tempo_bpm=160.0))
+    alto = in_hand_of("alto-saxophone", fitted=frozenset())
+    slow = solve(alto, text, BenchSettings(60.0))
+    fast = solve(alto, text, replace(BenchSettings(60.0), tempo_bpm=160.0))
     assert None not in slow.chosen_ids.values()
     assert sum(slow.chosen_ids[n] != fast.chosen_ids[n] for n in slow.chosen_ids) >= 5

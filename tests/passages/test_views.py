@@ -116,7 +116,11 @@ def test_addresses_that_name_nothing_fall_back(signed_in, teacher, make_passage,
         ("ban", {}, "does not belong to this note"),
         ("fly", {}, "not known here"),
         ("set-up", {"a4_hz": "500"}, "at most 450"),
-        ("set-up", {"a4_hz": "440", "weight_pitch": "-1"}, "greater than or equal to 0"),
+        (
+            "set-up",
+            {"a4_hz": "440", "weight_pitch": "-1"},
+            "The weight of Pitch must be a number from 0 to 10",
+        ),
         ("set-up", {"a4_hz": "440", "fitted": "R1"}, "not one of the available"),
     ],
 )
@@ -163,7 +167,7 @@ def test_another_teachers_passage_is_not_found(client, teacher, other_teacher, m
 
 def test_a_state_of_another_passage_is_not_shown(signed_in, teacher, other_teacher, make_passage):
     foreign = make_passage(other_teacher)
-    services.set_tempo(foreign, foreign.current, 33)
+    services.set_tempo(other_teacher, foreign, foreign.current, 33)
     own = make_passage(teacher)
     page = signed_in.get(reverse("passages:bench", args=[own.pk]) + "?state=2").content.decode()
     assert 'value="33"' not in page
@@ -225,7 +229,7 @@ def test_pages_keep_their_number_of_queries(
     passage = make_passage(teacher, owned=make_instrument(teacher) if owned else None)
     many_more(passage, many - 1)
     more = 3 if owned else 0  # what was judged, read and preferred on the instrument
-    for name, queries in (("list", 4), ("bench", 6 + more), ("sheet", 5 + more), ("musicxml", 5 + more)):
+    for name, queries in (("list", 4), ("bench", 7 + more), ("sheet", 6 + more), ("musicxml", 6 + more)):
         address = reverse(f"passages:{name}", args=[] if name == "list" else [passage.pk])
         with django_assert_num_queries(queries):
             assert signed_in.get(address).status_code == 200

@@ -1,4 +1,4 @@
-"""Hold-out, trust, offset from readings, and what is told: honest to the figures."""
+"""Hold-out, trust, offset from readings, and what may be shown: honest to the figures."""
 
 import math
 import tomllib
@@ -11,9 +11,18 @@ from tests.core_shapes import DATA
 from catalogue import shipped
 from core.acoustics.holdout import Cell, area, cells, one_touch_away, rank, without_own_offset
 from core.acoustics.model import Prediction, Use
-from core.acoustics.trust import NO_TRUST, Level, Trust, format_table, level_of, parse_table, trust_in
-from core.evidence.modelled import speaks_from, tell
-from core.evidence.offset import Offset, Read, corrected, offset_from
+from core.acoustics.trust import (
+    NO_TRUST,
+    Level,
+    TriedModel,
+    Trust,
+    format_table,
+    level_of,
+    parse_table,
+    trust_in,
+)
+from core.evidence.modelled import as_trusted, speaks_from
+from core.evidence.offset import Beside, Offset, corrected, offset_from
 from core.evidence.sources import Basis, Estimate
 from core.instruments.keywork import unholdable
 from core.music.pitch import parse_pitch
@@ -74,18 +83,18 @@ def test_the_page_tells_what_the_table_says(name):
     part = DOCS.split(f"## {shipped.INSTRUMENTS[name]}\n")[1].split("\n## ")[0]
     lines = [line for line in part.splitlines() if line.startswith("| ")][2:]
     assert len(lines) == len(TABLE[name]["cell"])
-    for line, told in zip(lines, TABLE[name]["cell"], strict=True):
+    for line, row in zip(lines, TABLE[name]["cell"], strict=True):
         fields = [field.strip() for field in line.strip("|").split("|")]
         assert fields[:5] == [
-            told["register"],
-            told["use"],
-            str(told["anchors"]),
-            str(told["count"]),
-            told["top"],
+            row["register"],
+            row["use"],
+            str(row["anchors"]),
+            str(row["count"]),
+            row["top"],
         ]
-        assert fields[-1] == told["level"]
-        if told["count"]:
-            assert float(fields[8].rstrip("%")) == pytest.approx(100 * told["within"], abs=1)
+        assert fields[-1] == row["level"]
+        if row["count"]:
+            assert float(fields[8].rstrip("%")) == pytest.approx(100 * row["within"], abs=1)
 
 
 def test_what_may_be_claimed():
@@ -128,14 +137,15 @@ def test_levels_are_earned(changes, level):
 
 
 def test_trust_ends_where_nothing_was_tried(alto):
-    table = parse_table(format_table({"x": [cell(use="overtone", base=parse_pitch("C#4"))]}))["x"]
+    earned = parse_table(format_table({"x": [cell(use="overtone", base=parse_pitch("C#4"))]}))["x"]
+    table = TriedModel(shipped.model("alto-saxophone"), earned)
     overtone = prediction(1.0, use=Use.OVERTONE, base="Bb3")
-    assert trust_in(table, alto, overtone, parse_pitch("C5")).level is Level.PITCH
-    assert trust_in(table, alto, overtone, parse_pitch("C#5")) is NO_TRUST
-    assert trust_in(table, alto, prediction(1.0, use=Use.OVERTONE, base="D4"), parse_pitch("C5")) is NO_TRUST
-    assert trust_in(table, alto, prediction(1.0), parse_pitch("C5")) is NO_TRUST  # another use
+    assert trust_in(table, overtone, parse_pitch("C5")).level is Level.PITCH
+    assert trust_in(table, overtone, parse_pitch("C#5")) is NO_TRUST
+    assert trust_in(table, prediction(1.0, use=Use.OVERTONE, base="D4"), parse_pitch("C5")) is NO_TRUST
+    assert trust_in(table, prediction(1.0), parse_pitch("C5")) is NO_TRUST  # another use
     beyond = prediction(1.0, use=Use.OVERTONE, base="Bb3", partial=6)
-    assert trust_in(table, alto, beyond, parse_pitch("C5")) is NO_TRUST
+    assert trust_in(table, beyond, parse_pitch("C5")) is NO_TRUST
 
 
 @pytest.mark.parametrize(
@@ -153,16 +163,16 @@ def test_trust_ends_where_nothing_was_tried(alto):
 )
 def test_no_cents_where_models_fail(name, note, forked, level):
     found = prediction(1.0, forked=forked)
-    assert trust_in(shipped.trust(name), shipped.instrument(name), found, parse_pitch(note)).level is level
+    assert trust_in(shipped.tried(name, frozenset()), found, parse_pitch(note)).level is level
 
 
 def test_nothing_is_told_without_trust():
-    assert tell(None, Trust(Level.PITCH, 5, 5), "oboe") is None
-    assert tell(prediction(1.0, 2.0), NO_TRUST, "oboe") is None
-    told = tell(prediction(1.0, 2.0), Trust(Level.RESPONSE, 5, 5), "oboe")
-    assert told.pitch is None
-    assert told.speaks == speaks_from(3.0, "oboe")
-    lowest = tell(prediction(1.0, use=Use.FIRST, margin=math.inf), Trust(Level.PITCH, 9, 5), "oboe")
+    assert as_trusted(None, Trust(Level.PITCH, 5, 5), -3.0) is None
+    assert as_trusted(prediction(1.0, 2.0), NO_TRUST, -3.0) is None
+    trusted = as_trusted(prediction(1.0, 2.0), Trust(Level.RESPONSE, 5, 5), -3.0)
+    assert trusted.pitch is None
+    assert trusted.speaks == speaks_from(3.0, -3.0)
+    lowest = as_trusted(prediction(1.0, use=Use.FIRST, margin=math.inf), Trust(Level.PITCH, 9, 5), -3.0)
     assert lowest.speaks is None
     assert lowest.pitch == Estimate(1.0, 9, Basis.MODELLED)  # never surer than the hold-out was
 
@@ -170,21 +180,24 @@ def test_nothing_is_told_without_trust():
 def test_readings_of_two_notes_make_pitch_told():
     trust = Trust(Level.READINGS, 40.0, 15.0)
     found = prediction(20.0, 60.0)
-    one = offset_from([Read(80, prediction(22.0, 58.0), Estimate(-10, 5, Basis.MEASURED, 3))])
-    assert tell(found, trust, "oboe", one).pitch is None
+    one = offset_from([Beside(80, prediction(22.0, 58.0), Estimate(-10, 5, Basis.MEASURED, 3))])
+    assert as_trusted(found, trust, -3.0, one).pitch is None
     two = offset_from(
-        [Read(midi, prediction(22.0, 58.0), Estimate(-10, 5, Basis.MEASURED, 3)) for midi in (80, 82, 84, 86)]
+        [
+            Beside(midi, prediction(22.0, 58.0), Estimate(-10, 5, Basis.MEASURED, 3))
+            for midi in (80, 82, 84, 86)
+        ]
     )
-    told = tell(found, trust, "oboe", two)
-    assert told.notes_read == 4
-    assert told.pitch.value == pytest.approx(-10, abs=6)
-    assert told.pitch.spread >= 15.0
-    assert tell(found, trust, "oboe").pitch is None
+    trusted = as_trusted(found, trust, -3.0, two)
+    assert trusted.notes_read == 4
+    assert trusted.pitch.value == pytest.approx(-10, abs=6)
+    assert trusted.pitch.spread >= 15.0
+    assert as_trusted(found, trust, -3.0).pitch is None
 
 
 def test_an_offset_draws_the_families_together():
     reads = [
-        Read(80 + n, prediction(10.0 + n, 90.0 + n), Estimate(5.0 + n, 4, Basis.MEASURED, 5))
+        Beside(80 + n, prediction(10.0 + n, 90.0 + n), Estimate(5.0 + n, 4, Basis.MEASURED, 5))
         for n in range(5)
     ]
     offset = offset_from(reads)
@@ -195,12 +208,12 @@ def test_an_offset_draws_the_families_together():
     assert spread < 12 < prediction(12.0, 92.0).spread
     assert offset_from(reads[:1]).left_out is None
     assert offset_from(reads[:1]).spread > offset.spread
-    assert offset_from([Read(80, prediction(None, 4.0), reads[0].measured)]).each[0] == 0
+    assert offset_from([Beside(80, prediction(None, 4.0), reads[0].measured)]).each[0] == 0
 
 
 def test_a_weak_reading_pulls_less():
     weak, strong = (
-        offset_from([Read(80, prediction(0.0), Estimate(40.0, spread, Basis.MEASURED, 1))])
+        offset_from([Beside(80, prediction(0.0), Estimate(40.0, spread, Basis.MEASURED, 1))])
         for spread in (60, 3)
     )
     assert 0 < weak.each[0] < 15 < strong.each[0] < 40
@@ -213,7 +226,7 @@ def test_a_player_reads_and_the_register_comes_right():
     found = {row: predicted("b-flat-clarinet", row) for row in rows}
     theirs = {row: found[row].each[-1] + 18 for row in rows}
     reads = [
-        Read(n, found[row], Estimate(theirs[row], 4, Basis.MEASURED, 5)) for n, row in enumerate(rows[:3])
+        Beside(n, found[row], Estimate(theirs[row], 4, Basis.MEASURED, 5)) for n, row in enumerate(rows[:3])
     ]
     offset = offset_from(reads)
     before = [abs(found[row].cents - theirs[row]) for row in rows[3:]]

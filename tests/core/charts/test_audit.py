@@ -191,19 +191,19 @@ def test_charts_that_cannot_be_read(data, message):
 )
 def test_an_own_entry_with_what_cannot_be_is_refused(values, message):
     with pytest.raises(CatalogueError, match=message):
-        entry_of(values, parse_pitch("Bb4"), Fingering(), CHART)
+        entry_of(values, parse_pitch("Bb4"), Fingering(), ALTO)
 
 
 def test_an_own_entry_takes_its_partial_from_the_keywork():
-    made = entry_of({"cents": "8"}, parse_pitch("A6"), parse_fingering("octave palmD", ALTO), CHART, "own-1")
+    made = entry_of({"cents": "8"}, parse_pitch("A6"), parse_fingering("octave palmD", ALTO), ALTO, "own-1")
     assert (made.partial, made.reason, made.tendency.low, made.source) == (3, "", -2, "teacher's own")
-    kept = entry_of({}, parse_pitch("A6"), parse_fingering("octave L1 L3", ALTO), CHART)
+    kept = entry_of({}, parse_pitch("A6"), parse_fingering("octave L1 L3", ALTO), ALTO)
     assert kept.partial is None
     assert "does not settle" in kept.reason
 
 
 def test_own_and_hidden_entries_leave_the_shipped_chart_as_it_is():
-    made = entry_of({}, parse_pitch("A4"), parse_fingering("L1 L2 | Eb lowC", ALTO), CHART, "own-1")
+    made = entry_of({}, parse_pitch("A4"), parse_fingering("L1 L2 | Eb lowC", ALTO), ALTO, "own-1")
     changed = CHART.with_own([made], {"A4-plain"})
     assert "A4-plain" not in changed.by_id
     assert changed.by_id["own-1"] is made

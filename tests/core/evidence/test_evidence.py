@@ -14,18 +14,17 @@ from core.evidence.sources import (
     UNKNOWN_PITCH,
     Basis,
     Estimate,
-    Hands,
+    Handling,
     Heard,
     Judgement,
     Modelled,
     Readings,
     Tuning,
-    combine,
-    evidence,
     parse_readings,
     pitch_estimate,
     read_estimate,
 )
+from core.evidence.weigh import combine, evidence
 
 SAME = 1e-9  # sums in another order
 CHART = shipped.catalogue("alto-saxophone")
@@ -114,7 +113,7 @@ def test_an_earlier_set_up_is_kept_apart():
     ],
 )
 def test_each_source_can_be_switched_off(off, bases):
-    judged = (Judgement(1, pitch=Tuning.SHARP, tone=Tone.THIN, hands=Hands.AWKWARD),)
+    judged = (Judgement(1, pitch=Tuning.SHARP, tone=Tone.THIN, hands=Handling.AWKWARD),)
     found = evidence(KNOWN, heard(4, 6, judged=judged), use=ALL_SOURCES - {off})
     assert [source.basis for source in found.pitch.sources] == bases
     assert (found.hands_factor == 1.0) == (off is Basis.JUDGED)
@@ -126,7 +125,7 @@ def test_with_everything_off_all_is_unknown():
 
 
 def test_judgements_by_ear():
-    judged = (Judgement(1, Tuning.VERY_FLAT, Tone.THIN, Speaks.UNSURE, Hands.AWKWARD),)
+    judged = (Judgement(1, Tuning.VERY_FLAT, Tone.THIN, Speaks.UNSURE, Handling.AWKWARD),)
     found = evidence(UNKNOWN, heard(judged=judged))
     assert found.pitch.combined.value == -30
     assert found.tone.combined.value < 0.63  # taught: even
@@ -136,13 +135,39 @@ def test_judgements_by_ear():
 
 
 @pytest.mark.parametrize(
-    ("text", "found"), [("12 -8 5", (12, -8, 5)), ("−3,5", (-3, 5)), ("+4; 0", (4, 0)), (" 7 ", (7,))]
+    ("text", "found"),
+    [
+        ("12 -8 5", (12, -8, 5)),
+        ("−3,5", (-3.5,)),
+        ("-8,5", (-8.5,)),
+        ("12, -8, 5", (12, -8, 5)),
+        ("12;-8,5", (12, -8.5)),
+        ("+4; 0", (4, 0)),
+        (" 7 ", (7,)),
+    ],
 )
 def test_readings_typed_in(text, found):
     assert parse_readings(text) == found
 
 
-@pytest.mark.parametrize("text", ["", "sharp", "12 x", "101", "-500", "nan", "inf", "1 " * 51, "1e9"])
+@pytest.mark.parametrize(
+    "text",
+    [
+        "",
+        "sharp",
+        "12 x",
+        "101",
+        "-500",
+        "nan",
+        "inf",
+        "1 " * 51,
+        "1e9",
+        "12,-8,5",
+        "1,2,3",
+        "1.5,2",
+        "12,345",
+    ],
+)
 def test_bad_readings_are_refused(text):
     with pytest.raises(EvidenceError):
         parse_readings(text)

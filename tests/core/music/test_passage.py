@@ -56,9 +56,9 @@ def test_ties_join_the_same_pitch_only(abc, sizes):
 
 def test_places_count_from_one_and_an_upbeat_is_bar_nought():
     whole = read("M:6/8\nL:1/8\nK:C\nC3 D3 | E6|")
-    assert [(p.bar, p.beat) for p in whole.places] == [(1, 1), (1, 4), (2, 1)]
+    assert [(p.bar, p.beat) for p in whole.placed] == [(1, 1), (1, 4), (2, 1)]
     upbeat = read("M:4/4\nL:1/4\nK:C\nC | D4|")
-    assert [p.bar for p in upbeat.places] == [0, 1]
+    assert [p.bar for p in upbeat.placed] == [0, 1]
 
 
 @given(st.fractions(Fraction(1, 64), 16).map(lambda f: Fraction(round(f * 64), 64)).filter(bool))

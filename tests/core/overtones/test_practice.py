@@ -6,7 +6,7 @@ import wave
 
 import numpy as np
 import pytest
-from tests.core_shapes import DATA
+from tests.core_shapes import DATA, in_hand_of
 
 from catalogue import shipped
 from core.acoustics.model import Use
@@ -193,15 +193,18 @@ GUIDE = (DATA / "voicing.toml").read_text()
 
 @pytest.mark.parametrize("name", shipped.INSTRUMENTS)
 def test_every_register_has_cues_and_schools_stand_by_name(name):
-    instrument, guide = shipped.instrument(name), parse_guide(GUIDE)
+    instrument, guide, in_hand = shipped.instrument(name), parse_guide(GUIDE), in_hand_of(name)
     for register in instrument.registers:
-        cues = guide.cues_for(instrument, register.low)
+        cues = guide.cues_for(in_hand, register.low)
         assert {"tongue", "lip"} <= {cue.about for cue in cues}
         for about in ("tongue", "mouthpiece", "reed"):
             several = [cue for cue in cues if cue.about == about]
             assert len(several) < 2 or all(cue.position for cue in several)
-    top = {cue.position for cue in guide.cues_for(instrument, instrument.written_high)}
+    top = {cue.position for cue in guide.cues_for(in_hand, instrument.written_high)}
     assert {"ever higher, as in whistling", "open and low, air does the work"} <= top
+    follows = in_hand_of(name, positions=frozenset({"ever higher, as in whistling"}))
+    tongue = {c.position for c in guide.cues_for(follows, instrument.written_high) if c.about == "tongue"}
+    assert tongue == {"ever higher, as in whistling"}
     checks = {check.name for check in guide.checks_for(instrument)}
     assert "Tuner dip" in checks
     assert ("Teeth off" in checks) == (instrument.family in ("saxophone", "clarinet"))

@@ -3,23 +3,27 @@ import math
 import numpy as np
 import pytest
 
+from catalogue import shipped
 from core.instruments.fingering import parse_fingering
 from core.routes.facility import (
+    CONTRARY_S,
     EFFECT_WORDS,
     LOG_SPREAD,
+    SLIDE_S,
+    TABLE_SLIDE_S,
+    grips,
     move_effects,
-    normal_cdf,
     stumble_risk,
     time_needed_s,
 )
 
-CDF_TOLERANCE = 2e-7  # stated for the approximation
+CDF_TOLERANCE = 5e-8  # the value below is written with seven digits
 
 
 def effects(alto, before, after, partials=(1, 1)):
     a, b = parse_fingering(before, alto), parse_fingering(after, alto)
-    found = move_effects(alto, [a], [b], [partials[0]], [partials[1]])
-    return {name: float(value[0, 0]) for name, value in found.items()}
+    found = move_effects(alto, grips(alto, [a], partials[:1]), grips(alto, [b], partials[1:]))
+    return {name: float(value[0]) for name, value in found.items()}
 
 
 def needed(alto, before, after, partials=(1, 1)):
@@ -73,12 +77,36 @@ def test_order_that_teachers_teach(alto, easier, harder):
 
 def test_the_batch_equals_pair_by_pair(alto, chart):
     entries = chart.entries[::9]
-    fingerings, partials = [e.fingering for e in entries], [e.partial for e in entries]
-    batch = time_needed_s(move_effects(alto, fingerings, fingerings, partials, partials))
-    for i, a in enumerate(entries):
-        for j, b in enumerate(entries):
-            one = move_effects(alto, [a.fingering], [b.fingering], [a.partial], [b.partial])
-            assert batch[i, j] == pytest.approx(float(time_needed_s(one)[0, 0]), abs=1e-15)
+    held = grips(alto, [e.fingering for e in entries], [e.partial for e in entries])
+    batch = time_needed_s(move_effects(alto, held[:, None], held[None, :]))
+    for i in range(len(entries)):
+        for j in range(len(entries)):
+            one = move_effects(alto, held[i : i + 1], held[j : j + 1])
+            assert batch[i, j] == pytest.approx(float(time_needed_s(one)[0]), abs=1e-15)
+
+
+@pytest.mark.parametrize(
+    ("before", "after", "part", "seconds"),
+    [
+        pytest.param("L1 bis", "L1", "slide", SLIDE_S, id="a finger slides"),
+        pytest.param("L1 G#", "L1 lowB", "slide", SLIDE_S + TABLE_SLIDE_S, id="on the little finger's table"),
+        pytest.param("L1", "L1 | sideBb sideC", "slide", 0.0, id="a side rolls, which is no slide"),
+        pytest.param("L2", "L1", "contrary", CONTRARY_S, id="against each other"),
+    ],
+)
+def test_parts_of_a_move_in_seconds(alto, before, after, part, seconds):
+    assert effects(alto, before, after)[part] == pytest.approx(seconds, abs=1e-15)
+
+
+def test_a_thumb_slides_when_it_lets_one_touch_go_for_another():
+    bassoon = shipped.instrument("bassoon")
+    names = [touch.name for touch in bassoon.touches if bassoon.finger(touch.finger).name == "left thumb"]
+    swapped, added = (
+        effects(bassoon, names[0], names[1]),
+        effects(bassoon, names[0], f"{names[0]} {names[1]}"),
+    )
+    assert swapped["slide"] == pytest.approx(SLIDE_S, abs=1e-15)
+    assert added["slide"] == 0
 
 
 def test_risk_grows_with_speed_and_is_a_chance():
@@ -94,12 +122,6 @@ def test_risk_grows_with_speed_and_is_a_chance():
 def test_one_spread_is_one_standard_deviation():
     needed_s = np.array([0.1 * math.exp(LOG_SPREAD)])
     assert stumble_risk(needed_s, np.array([0.1]))[0] == pytest.approx(0.8413447, abs=CDF_TOLERANCE)
-
-
-def test_normal_cdf_against_the_exact_function():
-    x = np.linspace(-6, 6, 2001)
-    exact = np.array([0.5 * math.erfc(-value / math.sqrt(2)) for value in x])
-    assert np.max(np.abs(normal_cdf(x) - exact)) < CDF_TOLERANCE
 
 
 def test_the_crossing_that_the_sizes_were_chosen_by(alto):

@@ -6,12 +6,14 @@ from xml.etree import ElementTree as ET
 import pytest
 
 from catalogue import shipped
-from catalogue.body_drawing import body, placed
-from catalogue.drawings import describe, hands, lanes_of, small_hands, symbol
-from catalogue.strands import in_and_out, sentence, strands_of, strands_svg
-from core.evidence.sources import Hands, Heard, Judgement, Readings, Tuning, evidence
+from core.evidence.sources import Handling, Heard, Judgement, Readings, Tuning
+from core.evidence.weigh import evidence
 from core.instruments.fingering import Fingering, parse_fingering
 from core.instruments.moves import move_between
+from drawing.body import body, placed
+from drawing.hands import describe, hands, lanes_of, small_hands, symbol
+from drawing.strands import cents_words, in_and_out, sentence, strands_of, strands_svg
+from drawing.svg import tag
 from studio.shipped import INSTRUMENTS
 
 
@@ -88,7 +90,7 @@ def test_unknown_has_no_mark(chart):
 
 
 def test_every_source_keeps_its_own_mark_and_count(chart):
-    heard = Heard((Judgement(1, pitch=Tuning.SHARP, hands=Hands.EASY),) * 2, (Readings(1, (9, 12, 10)),))
+    heard = Heard((Judgement(1, pitch=Tuning.SHARP, hands=Handling.EASY),) * 2, (Readings(1, (9, 12, 10)),))
     entry = chart.by_id["D5-plain"]
     strands = strands_of(entry, evidence(entry, heard), in_and_out(0.1, None))
     assert strands[0].rests_on == "taught, 2 judgements, 3 readings"
@@ -138,3 +140,16 @@ def test_the_large_drawing_can_be_pressed(alto):
     assert set(found) == set(alto.touch_by_name)
     assert found["L1"].get("aria-label") == "1, left first touch: pressed"
     assert found["R1"].get("aria-label") == "1, right first touch: off"
+
+
+def test_everything_written_into_a_drawing_is_escaped():
+    assert tag("text", "<b>", tag("a"), class_='x"y') == '<text class="x&quot;y">&lt;b&gt;<a/></text>'
+    ET.fromstring(tag("g", "A & B", title="<"))
+
+
+@pytest.mark.parametrize(
+    ("cents", "words"),
+    [(0.4, "in tune"), (1.2, "1 cent sharp"), (-1, "1 cent flat"), (-8.6, "9 cents flat")],
+)
+def test_cents_in_words(cents, words):
+    assert cents_words(cents) == words
