@@ -139,4 +139,5 @@ if DEPLOY:
 # A score may have 5 MB (core.music.notation.formats); a little room for the rest of the form.
 DATA_UPLOAD_MAX_MEMORY_SIZE = 6_000_000
 FILE_UPLOAD_MAX_MEMORY_SIZE = 6_000_000
-DATA_UPLOAD_MAX_NUMBER_FIELDS = 100
+# A chart may have 2,000 rows to be chosen (core.charts.chart_format), each a field.
+DATA_UPLOAD_MAX_NUMBER_FIELDS = 2_100

@@ -5,10 +5,12 @@ from dataclasses import dataclass, replace
 from django.shortcuts import get_object_or_404
 
 from catalogue.queries import of_instrument, of_model
+from core.errors import CoreError
 from core.evidence.in_hand import InstrumentInHand
 from passages.models import Passage, State
 from passages.settings import BenchSettings
 from passages.solution import Solution, possible, solve
+from studio.refusals import refuse
 
 
 @dataclass(frozen=True)
@@ -26,15 +28,22 @@ class Opened:
         parent = self.state.parent
         return parent and possible(self.in_hand, _stored(self.passage, parent))
 
-    def solution(self, settings=None) -> Solution:
-        """Solved under its settings, or under others that follow them."""
-        if settings is not None:
-            return solve(self.in_hand, self.passage.musicxml, settings, before=self.settings)
-        return solve(self.in_hand, self.passage.musicxml, self.settings, before=self.parent_settings)
+    def solution(self) -> Solution:
+        """Solved under its settings."""
+        return self.solution_of(self.settings, after=self.parent_settings)
 
-    def solution_of(self, settings) -> Solution:
-        """The passage solved under other settings, by themselves."""
-        return solve(self.in_hand, self.passage.musicxml, settings)
+    def solution_of(self, settings, after=None) -> Solution:
+        """Solved under other settings, which may follow some that are solved already.
+
+        Raises
+        ------
+        ValidationError
+            If the settings, or the passage on this instrument, ask for what cannot be.
+        """
+        try:
+            return solve(self.in_hand, self.passage.musicxml, settings, before=after)
+        except CoreError as error:
+            raise refuse(error, "route") from error
 
 
 def passages_of(teacher):

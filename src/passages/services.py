@@ -206,9 +206,9 @@ def _save(before, settings, what):
     try:
         check_tempo(settings.tempo_bpm)
         check_a4(settings.a4_hz)
-        before.solution(settings)
     except CoreError as error:
         raise refuse(error, "settings") from error
+    before.solution_of(settings, after=before.settings)
     passage, base = before.passage, before.state
     if settings == before.settings:
         return _make_current(passage, base)

@@ -18,6 +18,7 @@ from passages.screens.bench import bench_page, sheet_page
 from passages.screens.preview import preview as preview_of
 from studio.middleware import PART_HEADER
 from studio.shipped import instrument
+from studio.views import refused_on_a_page
 
 PASSAGES_A_PAGE = 40
 
@@ -60,6 +61,7 @@ def preview(request):
 
 
 @require_GET
+@refused_on_a_page
 def bench(request, pk):
     return _bench(request, queries.passage_of(request.user, pk))
 
@@ -77,6 +79,7 @@ def _bench(request, passage, *, state=None, errors=(), status=200):
 
 
 @require_POST
+@refused_on_a_page
 def change(request, pk):
     passage = queries.passage_of(request.user, pk)
     base = queries.state_of(passage, request.POST.get("state", ""))
@@ -119,6 +122,7 @@ def _valid(form):
 
 
 @require_GET
+@refused_on_a_page
 def musicxml(request, pk):
     passage = queries.passage_of(request.user, pk)
     state = queries.state_of(passage, request.GET.get("state", ""))
@@ -132,6 +136,7 @@ def musicxml(request, pk):
 
 
 @require_GET
+@refused_on_a_page
 def sheet(request, pk):
     passage = queries.passage_of(request.user, pk)
     state = queries.state_of(passage, request.GET.get("state", ""))

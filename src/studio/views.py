@@ -1,6 +1,35 @@
 """Pages for what cannot be shown: each says what happened and where to go on."""
 
+from functools import wraps
+
+from django.contrib.auth.views import LoginView
+from django.core.exceptions import ValidationError
 from django.shortcuts import render
+from django.urls import reverse
+
+
+class SignIn(LoginView):
+    """Signing in; an address that leads back here leads to the first page instead of round in a circle."""
+
+    template_name = "studio/sign_in.html"
+    redirect_authenticated_user = True
+
+    def get_redirect_url(self):
+        address = super().get_redirect_url()
+        return "" if address.split("?")[0] == reverse("studio:sign-in") else address
+
+
+def refused_on_a_page(view):
+    """A view that says on a page of its own what it refuses, where there is no form to say it on."""
+
+    @wraps(view)
+    def shown(request, *args, **kwargs):
+        try:
+            return view(request, *args, **kwargs)
+        except ValidationError as error:
+            return _page(request, 422, "That cannot be shown", " ".join(error.messages))
+
+    return shown
 
 
 def _page(request, status, title, message):

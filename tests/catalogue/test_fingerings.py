@@ -1,5 +1,7 @@
 """Fingerings on an instrument in hand: own ones, judgements, readings, preferences, and what follows."""
 
+import itertools
+
 import pytest
 from django.core.exceptions import ValidationError
 from django.core.files.uploadedfile import SimpleUploadedFile
@@ -450,6 +452,14 @@ def test_a_walk_that_cannot_be_says_why(signed_in, asked, message):
     assert message in answer.content.decode()
 
 
+def hundreds_of_touches():
+    """Sets of touches for G5 that hands can hold, none of them in the catalogue."""
+    little = ("", "G# ", "lowB ", "lowC# ", "lowBb ")
+    right = ("R1", "R2", "R3", "Eb", "sideC", "sideBb")
+    sets = [c for k in range(2, 5) for c in itertools.combinations(right, k)]
+    return [f"octave L1 L2 L3 {g}| {' '.join(s)}" for g in little for s in sets]
+
+
 def upload(client, owned, text, **more):
     file = SimpleUploadedFile("chart.csv", text.encode())
     return client.post(reverse("catalogue:audit"), {"on": f"i{owned.pk}", "file": file, **more})
@@ -478,6 +488,54 @@ def test_audit_then_take_the_chosen_rows_over(signed_in, teacher, owned):
     signed_in.post(reverse("catalogue:audit"), data)
     assert OwnFingering.objects.count() == 2
     assert "2 fingerings" not in page(signed_in, "library", on="oboe", kind="own").content.decode()
+
+
+def test_a_chart_that_begins_with_empty_lines_keeps_its_rows(signed_in, teacher, owned):
+    """A browser takes the first line break of a text area away: the row ticked is the row taken."""
+    chart = "\n\nnote,touches,kind\nC5,octave 1 2 3,false\nD5,octave 1 2,false\n"
+    shown = upload(signed_in, owned, chart).content.decode()
+    area = shown.split('<textarea name="text" hidden>')[1].split("</textarea>")[0]
+    kept = area.removeprefix("\n")  # as a browser reads it
+    assert kept == chart
+    data = {"on": f"i{owned.pk}", "text": kept, "action": "import", "line": ["4"]}
+    signed_in.post(reverse("catalogue:audit"), data)
+    assert [row.note for row in OwnFingering.objects.all()] == ["C5"]
+
+
+def test_many_rows_are_taken_over_at_once(signed_in, teacher, owned, make_passage, monkeypatch):
+    """And a note with more fingerings than fit a byte still has its bench."""
+    rows = hundreds_of_touches()
+    chart = "note,touches,reason\n" + "".join(f"G5,{touches},x\n" for touches in rows)
+    data = {"on": f"i{owned.pk}", "text": chart, "action": "import"}
+    data["line"] = [str(line) for line in range(2, len(rows) + 2)]
+    assert signed_in.post(reverse("catalogue:audit"), data).status_code == 302
+    assert OwnFingering.objects.count() > 129
+    passage = make_passage(teacher, "L:1/8\nK:C\ngagb g2|", owned=owned)
+    for name in ("bench", "sheet"):
+        assert signed_in.get(reverse(f"passages:{name}", args=[passage.pk])).status_code == 200
+    monkeypatch.setattr("core.routes.problem.LINKS_LIMIT", 10)
+    set_tempo = {"action": "tempo", "tempo_bpm": "60,5", "state": "1"}
+    answer = signed_in.post(reverse("passages:change", args=[passage.pk]), set_tempo)
+    assert answer.status_code == 422
+    assert "too many fingerings to be weighed" in answer.content.decode()
+    save(teacher, note="G6", touches="octave 1 3 | side Bb 1 2")  # so that nothing is known from before
+    answer = signed_in.get(reverse("passages:sheet", args=[passage.pk]))
+    assert answer.status_code == 422
+    assert "That cannot be shown" in answer.content.decode()
+
+
+@pytest.mark.parametrize(
+    "text",
+    [
+        pytest.param('[{"note": "A4", "touches": "L1", "cents": ' + "9" * 5_000 + "}]", id="5,000 digits"),
+        pytest.param('[{"note": "A4", "touches": "L1 \\ud800"}]', id="half a character"),
+        pytest.param("[" * 100_000, id="brackets without end"),
+    ],
+)
+def test_a_hostile_chart_is_refused(signed_in, owned, text):
+    answer = upload(signed_in, owned, text)
+    assert answer.status_code == 422
+    assert "chart" in answer.content.decode()
 
 
 @pytest.mark.parametrize(

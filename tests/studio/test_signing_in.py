@@ -69,3 +69,11 @@ def test_the_database_waits_and_keeps_its_keys(db):
     with connection.cursor() as cursor:
         values = [cursor.execute(f"PRAGMA {name}").fetchone()[0] for name in ("foreign_keys", "busy_timeout")]
     assert values == [1, 20_000]
+
+
+def test_signing_in_leads_nobody_round_in_a_circle(client, teacher):
+    client.force_login(teacher)
+    for address in ("/sign-in/", "/sign-in/?next=/", "//elsewhere.invalid/"):
+        answer = client.get("/sign-in/", {"next": address})
+        assert answer.status_code == 302
+        assert answer["Location"] == LIST

@@ -92,7 +92,7 @@ def _csv_rows(text: str) -> list[ChartRow]:
 def _json_rows(text: str) -> list[ChartRow]:
     try:
         whole = json.loads(text)
-    except (json.JSONDecodeError, RecursionError) as error:
+    except (ValueError, RecursionError) as error:  # a number of thousands of digits is a plain ValueError
         raise CatalogueError(f"the chart is not whole JSON: {error}") from error
     listed = whole.get("fingerings") if isinstance(whole, dict) else whole
     if not isinstance(listed, list) or not all(isinstance(row, dict) for row in listed):
@@ -109,8 +109,13 @@ def _json_rows(text: str) -> list[ChartRow]:
 
 def _cell(value: Any) -> str:
     if isinstance(value, list):
-        return " ".join(str(part).strip() for part in value) or OPEN
-    return "" if value is None else str(value).strip()
+        return " ".join(_cell(part) for part in value) or OPEN
+    text = "" if value is None else str(value).strip()
+    if any("\ud800" <= letter <= "\udfff" for letter in text):
+        raise CatalogueError(
+            "the chart must be text; a character of it is half of one, got \\ud800 to \\udfff"
+        )
+    return text
 
 
 def _column(name: str) -> str:

@@ -168,7 +168,8 @@ class Passage:
     @cached_property
     def _keys(self) -> Mapping[str, int]:
         """Key signature in force at every note, by its id."""
-        found, fifths = {}, 0
+        found: dict[str, int] = {}
+        fifths = 0
         for bar in self.bars:
             fifths = fifths if bar.key_fifths is None else bar.key_fifths
             found |= dict.fromkeys((note.id for note in bar.notes), fifths)
@@ -218,12 +219,10 @@ class Passage:
         fifths = 0
         for bar in self.bars:
             fifths = fifths if bar.key_fifths is None else bar.key_fifths
-            best = interval
-            while fifths + best.fifths > 7:
-                best = Interval(best.steps + 1, best.semitones)
-            while fifths + best.fifths < -7:
-                best = Interval(best.steps - 1, best.semitones)
-            yield bar, best
+            there = fifths + interval.fifths
+            # A step of the staff more, for the same semitones, takes twelve sharps away.
+            steps = -(-(there - 7) // 12) if there > 7 else -(-(-7 - there) // 12) * -1 if there < -7 else 0
+            yield bar, Interval(interval.steps + steps, interval.semitones)
 
 
 def _transposed_bar(bar: Bar, interval: Interval) -> Bar:

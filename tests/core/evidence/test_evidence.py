@@ -185,3 +185,18 @@ def test_a_model_alone_is_held_by_what_any_fingering_may_do(chart):
     assert off == evidence(entry)
     read = evidence(entry, Heard(readings=(Readings(1, (4.0, 5.0, 6.0)),)), modelled=said)
     assert abs(read.pitch.combined.value - 5) < 4
+
+
+@pytest.mark.parametrize(
+    ("readings", "value", "spread"),
+    [
+        # The scale is 1.4826 times the median departure, and never below 5 cents; 3 cents for the day.
+        ((0, 20), 10, math.hypot(1.4826 * 10 / math.sqrt(2), 3)),
+        ((0, 1, 2), 1, math.hypot(5 / math.sqrt(3), 3)),
+        ((7,), 7, math.hypot(12, 3)),
+    ],
+)
+def test_what_readings_come_to(readings, value, spread):
+    found = read_estimate(readings)
+    assert found.value == pytest.approx(value, abs=1e-6)
+    assert found.spread == pytest.approx(spread, abs=1e-6)

@@ -111,3 +111,21 @@ def test_a_passage_has_a_limit():
 def test_a_note_has_a_length():
     with pytest.raises(PassageError, match="above 0"):
         Note("n1", None, Fraction(0))
+
+
+@pytest.mark.parametrize(
+    ("key", "interval", "expected"),
+    [
+        (4, Interval(4, 7), 5),
+        (0, Interval(0, 1), 7),
+        (7, Interval(0, 1), 2),
+        (-7, Interval(0, -1), -2),
+        (-7, Interval(-1, -2), 3),
+    ],
+    ids=["a fifth up", "seven sharps stay", "fourteen become two", "fourteen flats too", "nine flats"],
+)
+def test_keys_of_more_than_seven_signs_are_respelled(key, interval, expected):
+    passage = Passage((Bar((Note("n1", Pitch("C", 0, 5), Fraction(1)),), key),))
+    moved = passage.transposed(interval)
+    assert moved.bars[0].key_fifths == expected
+    assert moved.bars[0].notes[0].written_pitch.midi == 72 + interval.semitones

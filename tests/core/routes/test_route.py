@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 
 from catalogue import shipped
 from core.errors import RouteError
+from core.evidence.in_hand import OF_SCHOOL, PREFERRED
 from core.evidence.sources import ALL_SOURCES, Basis
 from core.instruments.fingering import ON_PURPOSE
 from core.music.notation.formats import read_score
@@ -18,8 +19,17 @@ from core.music.pitch import spell
 from core.routes import table as tables
 from core.routes.candidates import BANNED, NOT_PINNED, PURPOSE, offer_for, offers
 from core.routes.demands import Moves
-from core.routes.explain import chosen, faults_between, hardest, link_into, reason, route_faults, stumble
-from core.routes.faults import STRANDS
+from core.routes.explain import (
+    chosen,
+    decisive,
+    faults_between,
+    hardest,
+    link_into,
+    reason,
+    route_faults,
+    stumble,
+)
+from core.routes.faults import STRANDS, Faults
 from core.routes.problem import make_problem
 from core.routes.solve import solve
 from core.routes.table import best_routes, make_table, route_through
@@ -286,6 +296,30 @@ def test_reasons_name_what_decides():
     assert table.problem.offered[1].candidates[why.rival].entry.id == "Bb4-bis"
     assert why.because == "hands"
     assert why.extra > 0
+
+
+@pytest.mark.parametrize(
+    ("saved", "expected"),
+    [
+        (Faults(pitch=0.0051), ("pitch", "")),
+        (Faults(pitch=0.0049), ("", "")),
+        (Faults(tone=0.1, hands=-0.0051), ("tone", "hands")),
+        (Faults(tone=0.1, hands=-0.0049), ("tone", "")),
+    ],
+)
+def test_a_fault_in_two_hundred_playings_is_the_least_worth_a_word(saved, expected):
+    assert decisive(saved) == expected
+
+
+def test_head_starts_add_up():
+    bassoon = in_hand_of(
+        "bassoon", positions=frozenset({"flick the vent"}), preferred=frozenset({"A3-flick-A", "A3-plain"})
+    )
+    starts = bassoon.head_starts
+    assert starts["A3-flick-A"] == pytest.approx(PREFERRED + OF_SCHOOL)
+    assert starts["A3-plain"] == pytest.approx(PREFERRED)
+    assert "A3-held-A" not in starts
+    assert "A3-held-A" in bassoon.aside
 
 
 def test_strand_faults_add_up_to_the_cost():

@@ -29,7 +29,7 @@ TOKEN = re.compile(
   | (?P<text>"[^"\n]*")
   | (?P<grace>\{[^}\n]*\})
   | (?P<chord>\[)
-  | (?P<tuplet>\(\d+(?::\d*){0,2})
+  | (?P<tuplet>\(\d{1,3}(?::\d{0,3}){0,2})
   | (?P<slur>[()])
   | (?P<note>(?P<sign>\^\^?|__?|=)?(?P<letter>[A-Ga-g])(?P<octave>[,']*)(?P<length>\d*/*\d*))
   | (?P<rest>[zxZX])(?P<rest_length>\d*/*\d*)

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import io
 import posixpath
+import struct
 import zipfile
 import zlib
 from collections.abc import Iterator
@@ -35,7 +36,16 @@ from core.music.pitch import Interval, Pitch
 FINGERING_LYRIC = "fingering"
 UNPACKED_LIMIT = 20_000_000
 ENTRIES_LIMIT = 100
+UNPACKED = {
+    zipfile.ZIP_STORED,
+    zipfile.ZIP_DEFLATED,
+}  # as MusicXML asks; the others are not bounded so easily
+# What unpacking a damaged or protected file may end in.
+DAMAGED = (zipfile.BadZipFile, zlib.error, struct.error, OSError, ValueError, RuntimeError, EOFError)
 QUARTERS_LIMIT = 64
+# Semitones by which an instrument may transpose, and steps by which its staff may depart from them.
+TRANSPOSE_LIMIT, STEPS_APART = 48, 3
+DOTS_LIMIT, BEATS_LENGTH_LIMIT = 4, 40
 BEAT_UNITS = {"whole": Fraction(4), "half": Fraction(2), "eighth": Fraction(1, 2), "16th": Fraction(1, 4)}
 ALLOWED_TUPLET = range(1, 33)
 
@@ -50,6 +60,10 @@ def unpack_mxl(data: bytes) -> bytes:
     """
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as archive:
+            if any(entry.compress_type not in UNPACKED for entry in archive.infolist()):
+                raise NotationError(
+                    "the .mxl file is packed in an unusual way; export it again, or export plain .musicxml"
+                )
             if len(archive.infolist()) > ENTRIES_LIMIT:
                 raise NotationError(f"the .mxl file must have at most {ENTRIES_LIMIT} entries")
             container = _parse(_entry(archive, "META-INF/container.xml"))
@@ -57,7 +71,17 @@ def unpack_mxl(data: bytes) -> bytes:
             if not root or root.startswith(("/", "\\")) or ".." in posixpath.normpath(root).split("/"):
                 raise NotationError("the .mxl file does not say which of its entries is the score")
             return _entry(archive, root)
-    except (zipfile.BadZipFile, zlib.error, NotImplementedError, RuntimeError, EOFError) as error:
+    except NotationError:
+        raise
+    except (
+        zipfile.BadZipFile,
+        zlib.error,
+        OSError,
+        ValueError,
+        RuntimeError,
+        EOFError,
+        struct.error,
+    ) as error:
         raise NotationError(
             "the .mxl file is damaged or protected; export it again, or export plain .musicxml"
         ) from error
@@ -204,11 +228,7 @@ def _attributes(element: Element, state: _State) -> tuple[int | None, tuple[int,
         if not 0 < state.divisions <= 1_000_000:
             raise state.fail(f"divisions must be from 1 to 1,000,000, got {text.strip()[:20]}")
     if (transpose := element.find("transpose")) is not None:
-        octaves = _integer(transpose.findtext("octave-change") or "0", "octave-change", state)
-        semitones = _integer(transpose.findtext("chromatic") or "0", "chromatic", state) + 12 * octaves
-        diatonic = transpose.findtext("diatonic")
-        steps = _integer(diatonic, "diatonic", state) + 7 * octaves if diatonic else round(semitones * 7 / 12)
-        state.to_sounding = Interval(steps, semitones)
+        state.to_sounding = _transposition(transpose, state)
     key = None
     if (text := element.findtext("key/fifths")) is not None:
         key = _integer(text, "key", state)
@@ -217,10 +237,27 @@ def _attributes(element: Element, state: _State) -> tuple[int | None, tuple[int,
     return key, _time(element, state)
 
 
+def _transposition(transpose: Element, state: _State) -> Interval:
+    octaves, semitones = (
+        _integer(transpose.findtext(name) or "0", name, state) for name in ("octave-change", "chromatic")
+    )
+    semitones += 12 * octaves
+    diatonic = transpose.findtext("diatonic")
+    steps = _integer(diatonic, "diatonic", state) + 7 * octaves if diatonic else round(semitones * 7 / 12)
+    if abs(semitones) > TRANSPOSE_LIMIT or abs(12 * steps - 7 * semitones) > 12 * STEPS_APART:
+        raise state.fail(
+            f"the part must be transposed by at most {TRANSPOSE_LIMIT // 12} octaves, and by about as many "
+            "steps as semitones ask for; export it again"
+        )
+    return Interval(steps, semitones)
+
+
 def _time(element: Element, state: _State) -> tuple[int, int] | None:
     beats, beat_type = element.findtext("time/beats"), element.findtext("time/beat-type")
     if beats is None or beat_type is None:
         return None
+    if len(beats) > BEATS_LENGTH_LIMIT:
+        raise state.fail(f"the time signature cannot be read: {beats[:20]}…")
     time = (
         sum(_integer(part, "beats", state) for part in beats.split("+")),
         _integer(beat_type, "beat-type", state),
@@ -243,7 +280,7 @@ def _direction(element: Element, state: _State) -> None:
         per_minute = kind.findtext("metronome/per-minute")
         if metronome is not None and per_minute is not None and state.tempo_bpm is None:
             unit = BEAT_UNITS.get((metronome.findtext("beat-unit") or "").strip(), Fraction(1))
-            dots = len(metronome.findall("beat-unit-dot"))
+            dots = min(len(metronome.findall("beat-unit-dot")), DOTS_LIMIT)
             state.tempo_bpm = _tempo(per_minute, state, unit * (2 - Fraction(1, 2**dots)))
 
 

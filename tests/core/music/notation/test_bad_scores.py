@@ -1,5 +1,6 @@
 """Scores that cannot be read: a clear message each, with bar and beat where there is one."""
 
+import contextlib
 import io
 import zipfile
 
@@ -7,9 +8,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from core.errors import CoreError, NotationError
+from core.errors import CoreError, NotationError, PitchError
 from core.music.notation.formats import FILE_BYTES_LIMIT, read_score
 from core.music.notation.musicxml import ENTRIES_LIMIT, UNPACKED_LIMIT
+from core.music.pitch import Interval
 from core_shapes import bar, note, score
 
 BOMB = (
@@ -170,3 +172,58 @@ def test_any_text_is_read_or_refused(text):
 @given(st.binary(max_size=200), st.sampled_from([b"", b"<", b"PK\x03\x04", b"\xff\xfe"]))
 def test_any_bytes_are_read_or_refused(data, start):
     assert read_or_refuse(start + data)
+
+
+def transposed(chromatic, more=""):
+    return with_attributes(f"<transpose><chromatic>{chromatic}</chromatic>{more}</transpose>")
+
+
+@pytest.mark.parametrize(
+    "data",
+    [
+        pytest.param(transposed("1" + "0" * 30), id="a chromatic of 10 to the 30"),
+        pytest.param(transposed(0, "<octave-change>99</octave-change>"), id="99 octaves"),
+        pytest.param(transposed(2, "<diatonic>999999</diatonic>"), id="steps without end"),
+        pytest.param(
+            with_attributes(f"<time><beats>{'1+' * 50_000}1</beats><beat-type>4</beat-type></time>")
+        ),
+        pytest.param(b"K:C\n(" + b"3" * 5_000 + b"abc|", id="a tuplet of 5,000 digits"),
+        pytest.param(b"L:1/" + b"9" * 5_000 + b"\nK:C\nabc|", id="a length of 5,000 digits"),
+        pytest.param(b"K:C\n" + b"a" + b"'" * 100_000 + b"|", id="octaves without end"),
+        pytest.param(b"K:C\na" + b"9" * 5_000 + b"|", id="a note of 5,000 digits"),
+    ],
+)
+def test_numbers_without_end_are_refused_at_the_border(data):
+    with pytest.raises(CoreError):
+        read_score(data)
+
+
+@pytest.mark.parametrize("interval", [Interval(0, 10_000), Interval(10**30, 0), Interval(-(10**30), 1)])
+def test_a_transposition_without_end_ends(interval):
+    passage = read_score(b"K:C\nabc|").passage
+    with contextlib.suppress(PitchError):
+        assert abs(passage.transposed(interval).bars[0].key_fifths) <= 7
+
+
+def packed(way):
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", way) as archive:
+        container = '<container><rootfiles><rootfile full-path="a.xml"/></rootfiles></container>'
+        archive.writestr("META-INF/container.xml", container)
+        archive.writestr("a.xml", score(bar(note())))
+    return out.getvalue()
+
+
+@pytest.mark.parametrize("way", [zipfile.ZIP_LZMA, zipfile.ZIP_BZIP2])
+def test_a_score_packed_in_an_unusual_way_is_refused(way):
+    with pytest.raises(NotationError, match="packed in an unusual way"):
+        read_score(packed(way))
+
+
+@pytest.mark.parametrize("way", [zipfile.ZIP_STORED, zipfile.ZIP_DEFLATED])
+def test_a_packed_score_with_bytes_missing_anywhere_is_refused_or_read(way):
+    data = packed(way)
+    read_score(data)
+    for at in range(0, len(data), 7):
+        with contextlib.suppress(CoreError):
+            read_score(b"PK" + (data[:at] + data[at + 3 :])[2:])

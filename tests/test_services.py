@@ -1,0 +1,167 @@
+"""Every use case of every application takes the acting teacher first, and reaches nobody else's things."""
+
+import importlib
+import inspect
+import threading
+
+import pytest
+from django.core.exceptions import ValidationError
+from django.db import connection
+
+from catalogue.models import HiddenFingering, OwnFingering
+from catalogue.queries import of_instrument
+from catalogue.services import save_own
+from evidence import services as evidence
+from evidence.models import JudgementMade, Preference, ReadingsTaken
+from passages.models import Passage, State
+from passages.services import set_tempo
+from studio import services as studio
+from studio.models import OwnedInstrument, Setup, Student, Teaching
+
+APPS = ("studio", "evidence", "catalogue", "passages")
+STORED = (
+    *(Student, OwnedInstrument, Setup, Teaching, OwnFingering, HiddenFingering),
+    *(JudgementMade, ReadingsTaken, Preference, Passage, State),
+)
+# What a use case is asked, besides who acts, when it is about somebody else's things.
+EVEN = dict.fromkeys(("pitch", "tone", "speaks", "hands"), 1)
+DETAILS = {"name": "taken", "fitted": [], "a4_hz": 440}
+CALLS = {
+    "studio.save_student": lambda t: ((), {"name": "x", "level": "moving on", "student": t.student}),
+    "studio.delete_student": lambda t: ((t.student,), {}),
+    "studio.add_instrument": lambda t: ((t.student,), {"model": "oboe", **DETAILS}),
+    "studio.change_instrument": lambda t: ((t.owned,), DETAILS),
+    "studio.delete_instrument": lambda t: ((t.owned,), {}),
+    "evidence.judge": lambda t: ((t.owned, t.in_hand, "Bb4-bis"), {"tone": "thin"}),
+    "evidence.type_readings": lambda t: ((t.owned, t.in_hand, "Bb4-bis", "1 2"), {}),
+    "evidence.take_readings": lambda t: ((t.owned, t.in_hand, "Bb4-bis", [1.0]), {"origin": "typed"}),
+    "evidence.take_back": lambda t: ((t.owned, "measured", t.readings.pk), {}),
+    "evidence.prefer": lambda t: ((t.owned, t.in_hand, "Bb4-bis"), {}),
+    "catalogue.save_own": lambda t: (
+        ("alto-saxophone",),
+        {"note": "G6", "touches": "octave L1 L3 | R1", "row": t.own},
+    ),
+    "catalogue.delete_own": lambda t: ((t.own,), {}),
+    "catalogue.hide": lambda t: (("alto-saxophone", "Bb4-bis", t.owned), {}),
+    "catalogue.show_again": lambda t: (("alto-saxophone", "Bb4-bis", t.owned), {}),
+    "passages.add_passage": lambda t: (
+        (),
+        {"title": "", "instrument": "alto-saxophone", "passage": t.score, "notices": [], "owned": t.owned},
+    ),
+    "passages.delete_passage": lambda t: ((t.passage,), {}),
+    "passages.pin": lambda t: ((t.passage, t.state, "n5", "Bb5-bis"), {}),
+    "passages.ban": lambda t: ((t.passage, t.state, "n5", "Bb5-bis"), {}),
+    "passages.set_tempo": lambda t: ((t.passage, t.state, 80), {}),
+    "passages.set_up": lambda t: (
+        (t.passage, t.state),
+        {"a4_hz": 440, "fitted": [], "weights": EVEN, "sources": ["taught"]},
+    ),
+    "passages.clear": lambda t: ((t.passage, t.state), {}),
+    "passages.undo": lambda t: ((t.passage, t.state), {}),
+    "passages.redo": lambda t: ((t.passage, t.state), {}),
+}
+# They touch nothing but what is the acting teacher's by its nature, or save nothing.
+OWN_BY_NATURE = {"studio.own", "studio.take_positions", "catalogue.audit", "catalogue.import_rows"}
+SAVES_NOTHING = {"passages.read_source"}
+
+
+def services():
+    found = {}
+    for app in APPS:
+        module = importlib.import_module(f"{app}.services")
+        for name, function in inspect.getmembers(module, inspect.isfunction):
+            if function.__module__ == module.__name__ and not name.startswith("_"):
+                found[f"{app}.{name}"] = function
+    return found
+
+
+class Things:
+    """One of everything, of one teacher."""
+
+    def __init__(self, teacher, make_instrument, make_passage):
+        self.owned = make_instrument(teacher)
+        self.student = self.owned.student
+        self.in_hand = of_instrument(self.owned)
+        self.readings = evidence.type_readings(teacher, self.owned, self.in_hand, "Bb4-bis", "5 6")
+        self.own = save_own(teacher, "alto-saxophone", note="G6", touches="octave 1 3 | side Bb 1 2")
+        self.passage = make_passage(teacher, owned=self.owned)
+        self.state = self.passage.current
+        from core.music.notation.formats import read_score
+
+        self.score = read_score(b"K:C\nabc|").passage
+
+
+@pytest.fixture
+def things(db, teacher, make_instrument, make_passage):
+    return Things(teacher, make_instrument, make_passage)
+
+
+def stored():
+    return [list(model.objects.order_by("pk").values()) for model in STORED]
+
+
+def test_every_service_takes_the_teacher_first_and_is_walked_below():
+    found = services()
+    for name, function in found.items():
+        first = next(iter(inspect.signature(function).parameters))
+        assert first == "teacher" or name in SAVES_NOTHING, name
+    assert set(found) == set(CALLS) | OWN_BY_NATURE | SAVES_NOTHING
+
+
+@pytest.mark.parametrize("name", CALLS)
+def test_nobody_reaches_anothers_things(things, other_teacher, name):
+    before = stored()
+    positional, named = CALLS[name](things)
+    with pytest.raises(ValidationError, match="another teacher"):
+        services()[name](other_teacher, *positional, **named)
+    assert stored() == before
+
+
+@pytest.mark.parametrize("name", [name for name in CALLS if name != "passages.add_passage"])
+def test_what_was_deleted_meanwhile_is_not_brought_back(things, teacher, name):
+    positional, named = CALLS[name](things)
+    studio.delete_student(teacher, Student.objects.get(pk=things.student.pk))
+    Passage.objects.all().delete()
+    OwnFingering.objects.all().delete()
+    before = stored()
+    with pytest.raises(ValidationError, match="deleted meanwhile"):
+        services()[name](teacher, *positional, **named)
+    assert stored() == before
+
+
+def test_readings_are_taken_back_from_the_instrument_that_they_are_of(things, teacher, make_instrument):
+    other = make_instrument(teacher)
+    evidence.take_back(teacher, other, "measured", things.readings.pk)
+    assert ReadingsTaken.objects.count() == 1
+    with pytest.raises(ValidationError, match="not known here"):
+        evidence.take_back(teacher, None, "measured", things.readings.pk)
+    evidence.take_back(teacher, things.owned, "measured", things.readings.pk)
+    assert not ReadingsTaken.objects.exists()
+
+
+@pytest.mark.django_db(transaction=True)
+def test_a_deletion_while_a_change_waits_wins(teacher, make_instrument, make_passage):
+    """The change has read its passage; before it may write, the passage is deleted."""
+    passage = make_passage(teacher)
+    failed = []
+
+    def change():
+        try:
+            set_tempo(teacher, passage, passage.current, 80)
+        except ValidationError as error:
+            failed.append(error.code)
+        finally:
+            connection.close()
+
+    from django.db import transaction
+
+    with transaction.atomic():
+        Passage.objects.filter(pk=passage.pk).delete()
+        waiting = threading.Thread(target=change)
+        waiting.start()
+        waiting.join(0.3)
+        assert waiting.is_alive()
+    waiting.join(20)
+    assert failed == ["gone"]
+    assert not Passage.objects.exists()
+    assert not State.objects.exists()
