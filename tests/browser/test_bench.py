@@ -4,6 +4,7 @@ import re
 
 import pytest
 from playwright.sync_api import expect
+from tests.browser.conftest import BENCH_URL
 
 from core_shapes import DATA
 
@@ -37,8 +38,7 @@ def test_from_an_uploaded_file_to_a_printed_sheet_by_keyboard_alone(watched, sit
     page.goto(f"{site}/passages/")
     tab_to(page, "New passage")
     page.keyboard.press("Enter")
-    expect(page).to_have_title(re.compile("New passage"))
-    page.wait_for_load_state("networkidle")
+    page.wait_for_url("**/passages/new/")
     tab_to(page, "A score")
     page.keyboard.press("Enter")
     expect(page.locator("#preview h2")).to_contain_text("Over the Top Sluice")
@@ -50,7 +50,7 @@ def test_from_an_uploaded_file_to_a_printed_sheet_by_keyboard_alone(watched, sit
     page.keyboard.press("Enter")
     expect(page.locator("h1")).to_have_text("By keyboard")
     expect(pitch(page)).to_have_text("D4")
-    page.wait_for_load_state("networkidle")
+    page.wait_for_url(BENCH_URL)
 
     for _ in range(20):  # to the first B-flat, by a page-turn pedal
         page.keyboard.press("PageDown")
@@ -142,7 +142,6 @@ def test_a_link_to_a_note_shows_it(watched, site):
 
     passage = Passage.objects.get(title__contains="Over the Top Sluice")
     watched.goto(f"{site}/passages/{passage.pk}/?note=n116")
-    watched.wait_for_load_state("networkidle")
     expect(watched.locator(".slot.selected")).to_be_in_viewport()
     expect(pitch(watched)).to_have_text("G6")
 
@@ -177,7 +176,7 @@ def test_leave_out_and_tempo_by_key(bench):
 def test_a_bad_tempo_is_refused_where_it_was_typed(page, site):
     page.goto(f"{site}/passages/")
     page.get_by_role("heading", name="Over the Top Sluice").click()
-    page.wait_for_load_state("networkidle")
+    page.wait_for_url(BENCH_URL)
     page.locator("#tempo").fill("9999")
     with page.expect_response(lambda answer: answer.status == 422):
         page.keyboard.press("Enter")

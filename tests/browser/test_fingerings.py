@@ -4,6 +4,7 @@ import re
 
 import pytest
 from playwright.sync_api import expect
+from tests.browser.conftest import BENCH_URL
 
 pytestmark = [pytest.mark.browser, pytest.mark.django_db(transaction=True)]
 CHART = (
@@ -21,7 +22,6 @@ CHART = (
 def note(watched, site, owned):
     """The Note view of A6 on the demo alto, its script ready."""
     watched.goto(f"{site}/fingerings/note/?on=i{owned['alto-saxophone']}&note=A6")
-    watched.wait_for_load_state("networkidle")
     return watched
 
 
@@ -37,7 +37,7 @@ def test_a_touch_pressed_says_what_the_keywork_says_and_is_kept_as_own(note):
     note.get_by_label("Another note").fill("Bb4")
     note.keyboard.press("Enter")
     expect(note.get_by_role("heading", level=1)).to_contain_text("B♭4 or A♯4")
-    note.wait_for_load_state("networkidle")
+    note.wait_for_load_state("load")
     note.locator("[data-candidate]", has_text="L1 bis").click()
     expect(heading(note)).to_contain_text("L1 bis")
     note.locator('[data-touch="bis"]').click()
@@ -105,7 +105,6 @@ def test_judge_measure_and_prefer_by_keyboard_alone(note):
 
 def test_readings_that_are_none_are_refused_and_kept_in_their_field(page, site, owned):
     page.goto(f"{site}/fingerings/note/?on=i{owned['alto-saxophone']}&note=A6")
-    page.wait_for_load_state("networkidle")
     page.get_by_label("Tuner, cents").fill("12 flat")
     page.keyboard.press("Enter")
     expect(page.get_by_role("alert")).to_contain_text("flat")
@@ -173,7 +172,7 @@ def test_a_bassoon_on_the_bench_with_its_clefs_and_vents(watched, site):
     page = watched
     page.goto(f"{site}/passages/")
     page.get_by_role("heading", name="Below the Lock").click()
-    page.wait_for_load_state("networkidle")
+    page.wait_for_url(BENCH_URL)
     clefs = page.locator(".score svg .clef use").evaluate_all("all => all.map(u => u.getAttribute('href'))")
     assert len({name.split("-")[0] for name in clefs}) >= 2, "bass and tenor clef"
     expect(page.locator(".inspector .pitch")).to_have_text("F2")

@@ -11,7 +11,6 @@ pytestmark = [pytest.mark.browser, pytest.mark.django_db(transaction=True)]
 @pytest.fixture
 def overtones(watched, site, owned):
     watched.goto(f"{site}/overtones/?on=i{owned['alto-saxophone']}&note=Bb4")
-    watched.wait_for_load_state("networkidle")
     return watched
 
 
@@ -75,7 +74,6 @@ def test_from_a_note_to_something_untried_and_kept(watched, site, owned):
 
 def test_the_model_switched_off_on_the_note_view(watched, site, owned):
     watched.goto(f"{site}/fingerings/note/?on=i{owned['b-flat-clarinet']}&note=D6")
-    watched.wait_for_load_state("networkidle")
     expect(watched.locator(".by-model")).to_be_visible()
     watched.get_by_role("switch", name="modelled").click()
     expect(watched.locator(".by-model")).to_have_count(0)
