@@ -14,7 +14,7 @@ demo: .venv/app.stamp
 	$(PY) tools/demo.py --port $(PORT)
 
 test: checks
-	$(PY) -m pytest --numprocesses=$(WORKERS) $(ARGS)
+	$(PY) -m pytest --numprocesses=$(WORKERS) --dist=worksteal $(ARGS)
 
 checks: .venv/test.stamp
 	@tools/need_chromium.sh

@@ -5,7 +5,8 @@ from pathlib import Path
 
 from hypothesis import strategies as st
 
-from core.music.passage import ARTICULATIONS, DYNAMICS, NOMINAL, Bar, Note, Passage
+from core.music.events import DYNAMICS
+from core.music.passage import ARTICULATIONS, NOMINAL, Bar, Note, Passage
 from core.music.pitch import Pitch
 
 DATA = Path(__file__).resolve().parent.parent / "src" / "data"

@@ -18,17 +18,17 @@ os.environ.setdefault("DJANGO_SETTINGS_MODULE", "config.settings")
 
 import networkx as nx  # noqa: E402
 import numpy as np  # noqa: E402
+from core.routes.route import best_route, best_routes, make_problem  # noqa: E402
 
 from catalogue import shipped  # noqa: E402
 from core.acoustics.impedance import Pieces  # noqa: E402
 from core.acoustics.states import every_state  # noqa: E402
 from core.instruments.fingering import Fingering  # noqa: E402
+from core.music.events import sounding_events  # noqa: E402
 from core.music.notation.formats import read_score  # noqa: E402
 from core.music.notation.musicxml_writer import write_musicxml  # noqa: E402
-from core.music.passage import sounding_events  # noqa: E402
 from core.music.pitch import spell  # noqa: E402
 from core.routes.candidates import offers  # noqa: E402
-from core.routes.route import best_route, best_routes, make_problem  # noqa: E402
 
 COST_TOLERANCE = 1e-9
 IMPEDANCE_TOLERANCE = 1e-9  # relative

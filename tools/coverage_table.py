@@ -11,7 +11,7 @@ sys.path.insert(0, str(ROOT / "src"))
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "config.settings")
 
 from catalogue import shipped  # noqa: E402
-from core.charts.catalogue import Confidence  # noqa: E402
+from core.charts.entry import Confidence  # noqa: E402
 from core.instruments.fingering import Kind  # noqa: E402
 from core.music.pitch import spell  # noqa: E402
 from studio.shipped import INSTRUMENTS  # noqa: E402

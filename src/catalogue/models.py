@@ -6,7 +6,7 @@ The shipped chart is never altered: an entry is named by its id, an own one by `
 from django.conf import settings
 from django.db import models
 
-from core.charts.catalogue import Confidence, Speaks, Tone
+from core.charts.entry import Confidence, Speaks, Tone
 from core.instruments.fingering import Kind
 from evidence.models import words_of
 from studio.models import OwnedInstrument

@@ -6,8 +6,8 @@ from django.db import IntegrityError, transaction
 from catalogue import queries, shipped
 from catalogue.models import OWN_FIELDS, HiddenFingering, OwnFingering
 from core.charts.audit import against_keywork, audit_chart, entry_of
-from core.charts.catalogue import Entry
 from core.charts.chart_format import read_chart, read_touches
+from core.charts.entry import Entry
 from core.errors import CoreError
 from core.instruments.fingering import format_fingering
 from core.instruments.keywork import unholdable

@@ -9,8 +9,9 @@ thumbs, palms, sides and little fingers square.
 from functools import lru_cache
 
 from core.instruments.fingering import Fingering, Held, format_fingering
-from core.instruments.instrument import HANDS, Finger, Instrument, Touch
+from core.instruments.instrument import Instrument
 from core.instruments.moves import STACK_DIGITS
+from core.instruments.parts import HANDS, Finger, Touch
 from drawing.svg import join, tag
 
 # The compact form, in its own units.

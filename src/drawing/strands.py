@@ -8,7 +8,7 @@ broad bar is what the sources come to together.
 
 from dataclasses import dataclass
 
-from core.charts.catalogue import Entry, Speaks, Tone
+from core.charts.entry import Entry, Speaks, Tone
 from core.evidence.sources import HANDLING_VALUE, SPEAKS_VALUE, TONE_VALUE, Basis, Estimate, nearest_word
 from core.evidence.weigh import Evidence, Weighed
 from core.words import counted

@@ -5,7 +5,7 @@ A fingering is named by the id of its entry in the chart.
 
 from django.db import models
 
-from core.charts.catalogue import Speaks, Tone
+from core.charts.entry import Speaks, Tone
 from core.evidence.sources import Handling, Tuning
 from studio.models import OwnedInstrument
 

@@ -2,8 +2,8 @@
 
 from django import forms
 
+from core.music.events import TEMPO_MAX_BPM, TEMPO_MIN_BPM
 from core.music.notation.formats import FILE_BYTES_LIMIT
-from core.music.passage import TEMPO_MAX_BPM, TEMPO_MIN_BPM
 from core.routes.faults import STRANDS, WEIGHT_MAX
 from passages import services
 from passages.settings import SOURCES

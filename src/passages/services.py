@@ -9,9 +9,9 @@ from django.db.models import Max
 from catalogue.queries import of_instrument, of_model
 from core.errors import CoreError, FingeringError
 from core.instruments.fingering import parse_fingering
+from core.music.events import check_tempo, sounding_events
 from core.music.notation.formats import read_score, written_for
 from core.music.notation.musicxml_writer import write_musicxml
-from core.music.passage import check_tempo, sounding_events
 from core.music.pitch import check_a4
 from core.routes.faults import STRANDS
 from passages.models import Passage, State

@@ -5,13 +5,14 @@ from dataclasses import dataclass, replace
 from functools import cached_property, lru_cache
 
 from catalogue.in_hand import moves_on
-from core.charts.catalogue import Entry
+from core.charts.entry import Entry
 from core.errors import RouteError, bar_and_beat
 from core.evidence.in_hand import InstrumentInHand
 from core.evidence.sources import Basis
 from core.instruments.fingering import format_fingering
+from core.music.events import Event, sounding_events
 from core.music.notation.musicxml import read_musicxml
-from core.music.passage import Event, Passage, sounding_events
+from core.music.passage import Passage
 from core.routes import solve as routes
 from core.routes.candidates import offer_for
 from core.routes.explain import chosen

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from itertools import groupby
 from urllib.parse import urlencode
 
-from core.charts.catalogue import Confidence, Entry
+from core.charts.entry import Confidence, Entry
 from core.errors import PitchError
 from core.evidence.in_hand import InstrumentInHand
 from core.instruments.fingering import Kind, format_fingering

@@ -7,34 +7,31 @@ touch, see what the keywork says, keep it.
 from dataclasses import dataclass
 from urllib.parse import urlencode
 
-from catalogue.model_words import ordinal, sentences
+from catalogue.screens.note_closely import (
+    AVAILABLE_S,
+    STEPS_AROUND,
+    TEMPO_BPM,
+    Around,
+    against_nearest,
+    around_of,
+    modelled_of,
+    says_of,
+    toggled,
+)
 from catalogue.screens.one_note import OneNote, one_note
-from core.charts.audit import settled_top
-from core.charts.catalogue import Entry, Speaks, Tone
+from core.charts.entry import Entry, Speaks, Tone
 from core.errors import CoreError
 from core.evidence.in_hand import InstrumentInHand
 from core.evidence.sources import ALL_SOURCES, Basis, Handling, Tuning
-from core.instruments.fingering import Fingering, Held, Kind, format_fingering, parse_fingering
-from core.instruments.keywork import may_sound, mechanism, unholdable, usual_note
-from core.instruments.moves import move_between
+from core.instruments.fingering import Fingering, Kind, format_fingering, parse_fingering
+from core.instruments.keywork import unholdable
 from core.music.pitch import Pitch, frequency_hz, spell
 from core.routes.demands import demands, entry_grips
-from core.routes.facility import grips, stumble_risk
-from core.words import sentence as as_sentence
+from core.routes.facility import stumble_risk
 from drawing.body import body
 from drawing.hands import hands, small_hands
 from drawing.strands import Stumbles, per_hundred, sentence, strands_of, strands_svg
 
-# Moves to the notes around are judged as slurred sixteenths at this tempo.
-TEMPO_BPM = 112.0
-AVAILABLE_S = 60.0 / TEMPO_BPM / 4
-STEPS_AROUND = (-2, -1, 1, 2)
-STEP_WORDS = {
-    -2: "a whole step below",
-    -1: "a half step below",
-    1: "a half step above",
-    2: "a whole step above",
-}
 TOUCHES_LIMIT = 300
 SCALES = (("pitch", Tuning), ("tone", Tone), ("speaks", Speaks), ("hands", Handling))
 
@@ -52,20 +49,6 @@ class Card:
     preferred: bool
     own: bool
     looked_at: bool
-    query: str
-
-
-@dataclass(frozen=True)
-class Around:
-    """The moves between the fingering looked at and a note around."""
-
-    note: Pitch
-    step: str
-    kind: str
-    into: str
-    out: str
-    chance_in: str
-    chance_out: str
     query: str
 
 
@@ -170,6 +153,7 @@ def note_page(in_hand: InstrumentInHand, note: Pitch | None, touches="", without
     problems : sequence of str
         What of the address could not be read already.
     """
+    # Longer than 40 lines only because it names every field of its record.
     problems = list(problems)
     note = note or in_hand.instrument.middle
     entries = sorted(in_hand.catalogue.by_midi.get(note.midi, ()), key=in_hand.rank)
@@ -180,7 +164,7 @@ def note_page(in_hand: InstrumentInHand, note: Pitch | None, touches="", without
     cards = _cards(asked, list(neighbours.values()))
     shipped = in_hand.shipped.find(note, fingering)
     entry, written = asked.entry, format_fingering(fingering, in_hand.instrument)
-    says = _says(asked)
+    says = says_of(asked)
     what = f"{entry.kind.value} fingering" if entry else "a fingering not in the chart"
     own = {"on": in_hand.name, "note": note.ascii, "touches": written, "kind": Kind.ALTERNATE.value}
     links = {
@@ -209,10 +193,10 @@ def note_page(in_hand: InstrumentInHand, note: Pitch | None, touches="", without
         status=f"{note}: {what}, {written}. {' '.join(says)}",
         drawing=hands(fingering, in_hand.instrument, links=links),
         body=body(fingering, in_hand.instrument),
-        against_nearest=_against_nearest(asked),
+        against_nearest=against_nearest(asked),
         says=says,
-        modelled=_modelled(asked),
-        around=_around(asked, neighbours),
+        modelled=modelled_of(asked),
+        around=around_of(asked, neighbours),
         tempo=f"{TEMPO_BPM:.0f}",
         scales=tuple((strand, list(words)) for strand, words in SCALES),
     )
@@ -287,73 +271,3 @@ def _stumbles(asked, around):
         words = f"{per_hundred(low)} to {per_hundred(high)} in 100 stumble, around"
         found.append(Stumbles((low, high), words))
     return found
-
-
-def _says(asked):
-    """What the keywork says of the fingering looked at, in sentences."""
-    read = mechanism(asked.instrument, asked.fingering, asked.in_hand.fitted)
-    words = [as_sentence(complaint) for complaint in unholdable(asked.instrument, asked.fingering)]
-    first = read.open_holes[0] if read.open_holes else "none: the bell"
-    words.append(f"First open hole: {first}. Plain, it sounds written {read.plain}.")
-    if read.open_vents:
-        words.append(f"Open vents: {', '.join(read.open_vents)}. They favour a higher partial.")
-    return (*words, _about_note(asked))
-
-
-def _about_note(asked):
-    note, entry = asked.note, asked.entry
-    partials = may_sound(asked.instrument, asked.fingering).get(note.midi)
-    if partials:
-        return f"{note} is its {ordinal(min(partials))} partial."
-    if entry and entry.reason:
-        return as_sentence(entry.reason)
-    if note.midi > settled_top(asked.in_hand.catalogue):
-        return f"This high the keywork alone cannot tell whether it sounds {note}: try it."
-    return f"By the keywork it sounds {usual_note(asked.instrument, asked.fingering)}, not {note}."
-
-
-def _modelled(asked):
-    """What the acoustic model says of it, in sentences; nothing where it is switched off."""
-    acoustics = asked.in_hand.acoustics
-    if Basis.MODELLED not in asked.use or (asked.entry and not acoustics.knows(asked.entry)):
-        return ()
-    original = asked.nearest.fingering if asked.nearest else None
-    return tuple(sentences(acoustics, asked.fingering, asked.note, original))
-
-
-def _against_nearest(asked):
-    """How it differs from the nearest candidate."""
-    if asked.nearest is None:
-        return ""
-    move = move_between(asked.nearest.fingering, asked.fingering, asked.instrument)
-    return f"From the {asked.nearest.kind.value} fingering: {move.sentence}"
-
-
-def _around(asked, neighbours):
-    chart, instrument = asked.in_hand.catalogue, asked.instrument
-    if not neighbours:
-        return ()
-    here = grips(instrument, [asked.fingering], [asked.entry.partial if asked.entry else None])
-    there = entry_grips(chart, list(neighbours.values()))
-    ways = ((there, here), (here, there))
-    into, out = (stumble_risk(demands(chart, *way).needed_s, AVAILABLE_S) for way in ways)
-    return tuple(
-        Around(
-            note=entry.note,
-            step=STEP_WORDS[step],
-            kind=entry.kind.value,
-            into=move_between(entry.fingering, asked.fingering, instrument).sentence,
-            out=move_between(asked.fingering, entry.fingering, instrument).sentence,
-            chance_in=per_hundred(float(into[n])),
-            chance_out=per_hundred(float(out[n])),
-            query=asked.query(format_fingering(entry.fingering, instrument), entry.note),
-        )
-        for n, (step, entry) in enumerate(neighbours.items())
-    )
-
-
-def toggled(fingering: Fingering, touch, instrument) -> str:
-    """The fingering with one touch pressed or let go; one that can be half-holed passes through half."""
-    held = fingering.held(touch.name)
-    after = Held.FULL if held is None else Held.HALF if held is Held.FULL and touch.half else None
-    return format_fingering(fingering.with_touch(touch.name, after), instrument)

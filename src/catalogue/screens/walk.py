@@ -8,7 +8,8 @@ from core.errors import CoreError
 from core.evidence.in_hand import InstrumentInHand
 from core.instruments.fingering import format_fingering
 from core.instruments.moves import move_between
-from core.music.passage import Bar, Note, Passage, sounding_events
+from core.music.events import sounding_events
+from core.music.passage import Bar, Note, Passage
 from core.music.pitch import Pitch
 from core.music.scale import scale, tonic_name
 from core.routes.explain import chosen

@@ -21,8 +21,10 @@ from typing import Any
 import numpy as np
 
 from core.acoustics.bore import FloatArray
-from core.acoustics.model import Model, Prediction, Use
-from core.charts.catalogue import Catalogue, Entry
+from core.acoustics.model import Model
+from core.acoustics.prediction import Prediction, Use
+from core.charts.catalogue import Catalogue
+from core.charts.entry import Entry
 from core.instruments.fingering import Fingering, Held
 from core.instruments.instrument import Instrument
 from core.instruments.keywork import unholdable

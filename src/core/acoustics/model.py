@@ -7,8 +7,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Collection, Sequence
-from dataclasses import dataclass
-from enum import StrEnum
 from functools import cached_property
 from statistics import median, median_low
 
@@ -18,6 +16,7 @@ from core.acoustics.bore import ComplexArray, FloatArray
 from core.acoustics.geometry import Geometry, standing
 from core.acoustics.impedance import Pieces, StateArray, Tube
 from core.acoustics.peaks import Peak, frequencies, peaks_of_all
+from core.acoustics.prediction import Prediction, Rung, Use
 from core.acoustics.response import CENTS, Response, cutoff_of, respond, support
 from core.instruments.fingering import Fingering
 from core.instruments.instrument import Instrument
@@ -30,72 +29,6 @@ BELOW, ABOVE, TOP_HZ = 0.7, 1.6, 3300.0
 LOOK, LOOK_STEP = 16, 8.0
 # So many hole states are kept in mind.
 KEPT = 6000
-
-
-class Use(StrEnum):
-    """How a resonance comes to sound."""
-
-    FIRST = "first"
-    VENTED = "vented"
-    OVERTONE = "overtone"
-
-
-@dataclass(frozen=True)
-class Prediction:
-    """What the ensemble says of a fingering for a note.
-
-    Parameters
-    ----------
-    cents, spread : float
-        Median departure from equal temperament, and standard deviation over the ensemble.
-    partial : int
-        Of the tube, counted from 1: odd ones only for a clarinet.
-    use : Use
-    base : Pitch
-        Written note of the first register that the fingering is made of.
-    forked : bool
-        Whether the hole below the first open one is closed.
-    margin : float
-        Height over the strongest lower resonance in dB; infinite for the lowest. Where a touch is only
-        flicked, at the attack, with it pressed; pitch is that of the steady fingering.
-    cracks_to : float or None
-        Sounding frequency in Hz of that lower resonance.
-    each : tuple of float or None
-        Cents of every geometry; None for one that does not answer.
-    """
-
-    cents: float
-    spread: float
-    partial: int
-    use: Use
-    base: Pitch
-    forked: bool
-    margin: float
-    cracks_to: float | None
-    each: tuple[float | None, ...]
-
-
-@dataclass(frozen=True)
-class Rung:
-    """A resonance of a fingering.
-
-    Parameters
-    ----------
-    partial : int
-        Of the tube, counted from 1: odd ones only for a clarinet.
-    use : Use
-    frequency, spread : float
-        Sounding frequency in Hz, the median, and its standard deviation over the ensemble in cents.
-    height, q : float
-        Height in dB over the least of the curve, and quality factor.
-    """
-
-    partial: int
-    use: Use
-    frequency: float
-    spread: float
-    height: float
-    q: float
 
 
 class Model:

@@ -9,7 +9,8 @@ import numpy as np
 import numpy.typing as npt
 
 from core.acoustics.impedance import CLOSED, HALF, OPEN, StateArray
-from core.instruments.instrument import Finger, Instrument, ToneHole
+from core.instruments.instrument import Instrument
+from core.instruments.parts import Finger, ToneHole
 
 BoolArray = npt.NDArray[np.bool_]
 

@@ -15,8 +15,9 @@ from enum import StrEnum
 from typing import Any
 
 from core.acoustics.holdout import Cell
-from core.acoustics.model import Model, Prediction, Use
-from core.charts.catalogue import Entry
+from core.acoustics.model import Model
+from core.acoustics.prediction import Prediction, Use
+from core.charts.entry import Entry
 from core.music.pitch import Pitch, parse_pitch
 
 # Shares within 35 cents that cents must earn, as they are or after a player's readings; at least so

@@ -13,17 +13,9 @@ from dataclasses import dataclass
 from enum import StrEnum
 from typing import TypeVar
 
-from core.charts.catalogue import (
-    CENTS_LIMIT,
-    OWN,
-    Catalogue,
-    Confidence,
-    Entry,
-    Speaks,
-    Tendency,
-    Tone,
-)
+from core.charts.catalogue import Catalogue
 from core.charts.chart_format import ChartRow, read_touches
+from core.charts.entry import CENTS_LIMIT, OWN, Confidence, Entry, Speaks, Tendency, Tone
 from core.errors import CatalogueError, CoreError, FingeringError, PitchError
 from core.instruments.fingering import Fingering, Kind
 from core.instruments.instrument import Instrument

@@ -21,7 +21,8 @@ from difflib import get_close_matches
 from functools import lru_cache
 from typing import Any
 
-from core.charts.catalogue import COLUMNS, Entry, format_catalogue
+from core.charts.catalogue import COLUMNS, format_catalogue
+from core.charts.entry import Entry
 from core.errors import CatalogueError, FingeringError
 from core.instruments.fingering import OPEN, Fingering, Held
 from core.instruments.instrument import Instrument

@@ -12,7 +12,7 @@ from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any
 
-from core.charts.catalogue import Entry
+from core.charts.entry import Entry
 from core.errors import CatalogueError
 from core.instruments.fingering import Kind
 

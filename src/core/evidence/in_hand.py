@@ -7,7 +7,8 @@ from dataclasses import dataclass, field
 from functools import cached_property
 
 from core.acoustics.trust import TriedModel
-from core.charts.catalogue import Catalogue, Confidence, Entry
+from core.charts.catalogue import Catalogue
+from core.charts.entry import Confidence, Entry
 from core.charts.schools import NO_SCHOOLS, Schools
 from core.evidence.modelled import TrustedModel
 from core.evidence.sources import ALL_SOURCES, NOTHING_HEARD, NOTHING_MODELLED, Basis, Heard

@@ -8,9 +8,10 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 
-from core.acoustics.model import Model, Prediction
+from core.acoustics.model import Model
+from core.acoustics.prediction import Prediction
 from core.acoustics.trust import Level, TriedModel, Trust, trust_in
-from core.charts.catalogue import Entry
+from core.charts.entry import Entry
 from core.evidence.offset import Beside, Offset, corrected, offset_from
 from core.evidence.sources import NOTHING_MODELLED, Basis, Estimate, Heard, Modelled, read_estimate
 from core.instruments.fingering import Fingering

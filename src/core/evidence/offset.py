@@ -18,7 +18,7 @@ from statistics import median
 
 import numpy as np
 
-from core.acoustics.model import Prediction
+from core.acoustics.prediction import Prediction
 from core.evidence.sources import Estimate
 
 PRIOR_CENTS, FINGERING_CENTS = 30.0, 12.0

@@ -18,7 +18,7 @@ from enum import StrEnum
 from statistics import median
 from typing import TypeVar
 
-from core.charts.catalogue import Confidence, Entry, Speaks, Tone
+from core.charts.entry import Confidence, Entry, Speaks, Tone
 from core.errors import EvidenceError, NumberError
 from core.numbers import decimal
 

@@ -19,7 +19,7 @@ import math
 from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass
 
-from core.charts.catalogue import Entry
+from core.charts.entry import Entry
 from core.evidence.sources import (
     ALL_SOURCES,
     HANDLING_FACTOR,

@@ -11,186 +11,12 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from core.errors import InstrumentError
+from core.instruments.parts import Finger, Fitting, Outline, Register, ToneHole, Touch
 from core.music.pitch import Interval, Pitch, spell
 
-HANDS = ("left", "right")
 CLEFS = ("treble", "tenor", "bass")
-DIGITS = ("thumb", "palm", "index", "middle", "ring", "little", "side")
 
-
-@dataclass(frozen=True)
-class Finger:
-    """A finger, thumb, palm or side of a hand, in the order the drawing shows them.
-
-    Parameters
-    ----------
-    name : str
-        Short name, such as ``L1``'s finger ``left index``.
-    hand : {'left', 'right'}
-    digit : one of `DIGITS`
-    together : tuple of frozenset of str
-        Touches that it can hold at once; of any two touches not in one of these it holds one.
-    rolls : tuple of frozenset of str
-        Touches between which it rolls without breaking a slur; between others it has to jump.
-    """
-
-    name: str
-    hand: str
-    digit: str
-    together: tuple[frozenset[str], ...] = ()
-    rolls: tuple[frozenset[str], ...] = ()
-
-    def __post_init__(self) -> None:
-        if self.hand not in HANDS or self.digit not in DIGITS:
-            raise InstrumentError(f"finger {self.name!r} must have a hand and a digit, got {self}")
-
-    def jumps(self, one: str, other: str) -> bool:
-        """Whether the way from one of its touches to another breaks a slur."""
-        return not any({one, other} <= group for group in (*self.together, *self.rolls))
-
-    def can_hold(self, touches: frozenset[str]) -> bool:
-        """Whether it can hold these of its touches at the same time."""
-        return len(touches) <= 1 or any(touches <= group for group in self.together)
-
-
-@dataclass(frozen=True)
-class Touch:
-    """What a finger presses.
-
-    Parameters
-    ----------
-    name : str
-        Name used in fingerings; no spaces.
-    finger : str
-        Name of the finger that holds it.
-    label : str
-        How a teacher says it: "side B-flat".
-    short : str
-        At most three characters, for the drawing.
-    column : int, -2 to 3
-        Place along the finger's lane in the order the finger meets them; 0 is its home.
-    row : int, 0 or 1
-        Second row of the lane, for a thumb with more touches than one row holds.
-    at : (float, float)
-        Place on the drawing of the instrument: 0 at the reed to 100 at the bell, and across from
-        -2 (left hand's side) to 2 (right hand's side); 3 is the back, where the thumbs are.
-    optional : bool
-        Not fitted on every instrument of this model.
-    usual : bool
-        Whether an optional touch is fitted more often than not.
-    half : bool
-        Whether it can be half-holed.
-    spelled : tuple of str
-        Other ways in which charts name it.
-    """
-
-    name: str
-    finger: str
-    label: str
-    short: str
-    column: int
-    row: int = 0
-    at: tuple[float, float] = (0.0, 0.0)
-    optional: bool = False
-    usual: bool = True
-    half: bool = False
-    spelled: tuple[str, ...] = ()
-
-    def __post_init__(self) -> None:
-        if not self.name or set(self.name) & set(" |/!"):
-            raise InstrumentError(f"a touch's name must have no space, bar or mark, got {self.name!r}")
-        if not -2 <= self.column <= 3:
-            raise InstrumentError(f"column of touch {self.name!r} must be from -2 to 3, got {self.column}")
-        if self.row not in (0, 1):
-            raise InstrumentError(f"row of touch {self.name!r} must be 0 or 1, got {self.row}")
-        if len(self.at) != 2 or not (0 <= self.at[0] <= 100 and -2 <= self.at[1] <= 3):
-            raise InstrumentError(f"touch {self.name!r} must lie on the instrument, got {self.at}")
-
-
-@dataclass(frozen=True)
-class Fitting:
-    """A mechanism without a touch of its own that not every instrument has.
-
-    Parameters
-    ----------
-    modelled : bool
-        Whether the tone holes of the data show what it does.
-    """
-
-    name: str
-    label: str
-    usual: bool = True
-    modelled: bool = True
-
-
-@dataclass(frozen=True)
-class ToneHole:
-    """A tone hole or vent and the keywork that moves its pad.
-
-    Parameters
-    ----------
-    name : str
-    rest : {'open', 'closed'}
-        Its state when no touch is pressed.
-    moved_by : tuple of str
-        Any of these touches moves it from rest.
-    only_with, unless : tuple of str
-        The move happens only with, or not with, any of these touches pressed.
-    sounds : Pitch or None
-        Written pitch of the first register when this is the first open tone hole; None for a vent.
-    half : tuple of str
-        Touches that leave it half open when they are half-holed.
-    vents : bool
-        Open above closed holes it may serve as a vent for the third partial and higher.
-    fitting : str
-        Fitting without which it stays at rest; empty for none.
-    """
-
-    name: str
-    rest: str
-    moved_by: tuple[str, ...]
-    only_with: tuple[str, ...] = ()
-    unless: tuple[str, ...] = ()
-    sounds: Pitch | None = None
-    half: tuple[str, ...] = ()
-    vents: bool = False
-    fitting: str = ""
-
-    def __post_init__(self) -> None:
-        if self.rest not in ("open", "closed"):
-            raise InstrumentError(f"tone hole {self.name!r} must rest open or closed, got {self.rest!r}")
-
-    def is_open(self, touches: frozenset[str]) -> bool:
-        """Whether the hole is open with these touches pressed."""
-        moved = not touches.isdisjoint(self.moved_by)
-        if self.only_with and touches.isdisjoint(self.only_with):
-            moved = False
-        if not touches.isdisjoint(self.unless):
-            moved = False
-        return moved != (self.rest == "open")
-
-
-@dataclass(frozen=True)
-class Register:
-    """A part of the range as teachers name it, from its lowest written pitch up to the next."""
-
-    name: str
-    low: Pitch
-
-
-@dataclass(frozen=True)
-class Outline:
-    """How the drawing of the body shows the tube: half widths in the units of that drawing.
-
-    Parameters
-    ----------
-    bore : (float, float)
-        Below the reed and above the bell.
-    bell : float
-    """
-
-    bore: tuple[float, float] = (8.0, 12.0)
-    bell: float = 20.0
+PLAIN_OUTLINE = Outline()
 
 
 @dataclass(frozen=True)
@@ -240,7 +66,7 @@ class Instrument:
     fittings: tuple[Fitting, ...] = ()
     registers: tuple[Register, ...] = ()
     loud_above: Pitch | None = None
-    outline: Outline = Outline()
+    outline: Outline = PLAIN_OUTLINE
     in_text: str = ""
 
     def __post_init__(self) -> None:

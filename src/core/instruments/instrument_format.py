@@ -9,7 +9,8 @@ from dataclasses import fields
 from typing import Any, TypeVar
 
 from core.errors import CoreError, InstrumentError
-from core.instruments.instrument import Finger, Fitting, Instrument, Outline, Register, ToneHole, Touch
+from core.instruments.instrument import Instrument
+from core.instruments.parts import Finger, Fitting, Outline, Register, ToneHole, Touch
 from core.music.pitch import Interval, parse_pitch
 
 T = TypeVar("T")

@@ -7,7 +7,8 @@ from collections.abc import Collection
 from dataclasses import dataclass
 
 from core.instruments.fingering import Fingering
-from core.instruments.instrument import Instrument, ToneHole
+from core.instruments.instrument import Instrument
+from core.instruments.parts import ToneHole
 from core.music.pitch import Pitch, spell
 
 PARTIALS = range(1, 9)

@@ -6,7 +6,8 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from core.instruments.fingering import Fingering, Held
-from core.instruments.instrument import HANDS, Finger, Instrument
+from core.instruments.instrument import Instrument
+from core.instruments.parts import HANDS, Finger
 
 # Digits that roll onto further touches and keep the first; any other finger has to slide. A thumb
 # does both: it takes a touch besides, but slides when it lets one go for another.

@@ -10,19 +10,14 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 from fractions import Fraction
 from functools import cached_property
-from itertools import count, zip_longest
+from itertools import count
 
 from core.errors import PassageError
 from core.music.pitch import Interval, Pitch, key_alter
 
 NOTES_LIMIT = 3_000
-TEMPO_MIN_BPM, TEMPO_MAX_BPM = 20.0, 400.0
 DEFAULT_TEMPO_BPM = 96.0
-DYNAMICS = ("pppp", "ppp", "pp", "p", "mp", "mf", "f", "ff", "fff", "ffff")
 ARTICULATIONS = ("staccato", "tenuto", "accent", "strong-accent", "staccatissimo")
-# Loudness of a mark on a scale from 0 (softest) to 1 (loudest).
-LOUDNESS = {mark: place / (len(DYNAMICS) - 1) for place, mark in enumerate(DYNAMICS)}
-LOUDNESS |= {"sf": 0.7, "sfz": 0.7, "fz": 0.7, "fp": 0.4}
 # A length that one note can have: a power of two from a breve to a 256th, with up to two dots.
 NOMINAL = {
     Fraction(2) ** power * (2 - Fraction(1, 2**dots)): (power, dots)
@@ -258,107 +253,3 @@ def split_length(quarters: Fraction) -> list[Fraction]:
         parts.append(max(fitting))
         rest -= parts[-1]
     return parts
-
-
-@dataclass(frozen=True)
-class Event:
-    """A sounding note: tied notes taken together, with what bears on its fingering.
-
-    Parameters
-    ----------
-    notes : tuple of PlacedNote
-        The written notes that make it up.
-    seconds : float
-        How long it sounds.
-    available_s : float
-        From the start of the note before to the start of this one; infinite for the first.
-    after_rest, slurred : bool
-        How it begins; tongued if neither.
-    loudness : float, 0 to 1
-        From the last dynamic mark, 0.55 (about mezzo-forte) before the first.
-    fingering : str
-        The first fingering written under one of its notes.
-    """
-
-    notes: tuple[PlacedNote, ...]
-    seconds: float
-    available_s: float
-    after_rest: bool
-    slurred: bool
-    loudness: float
-
-    @property
-    def id(self) -> str:
-        return self.notes[0].note.id
-
-    @property
-    def written_pitch(self) -> Pitch:
-        pitch = self.notes[0].note.written_pitch
-        if pitch is None:
-            raise PassageError(f"an event must begin with a note, got the rest {self.id}")
-        return pitch
-
-    @property
-    def fingering(self) -> str:
-        return next((placed.note.fingering for placed in self.notes if placed.note.fingering), "")
-
-
-def check_tempo(tempo_bpm: float) -> float:
-    """Return a tempo that can be played.
-
-    Raises
-    ------
-    PassageError
-        If `tempo_bpm` is not from 20 to 400 quarter notes a minute.
-    """
-    if not TEMPO_MIN_BPM <= tempo_bpm <= TEMPO_MAX_BPM:
-        raise PassageError(
-            f"the tempo must be from {TEMPO_MIN_BPM:.0f} to {TEMPO_MAX_BPM:.0f} quarter notes a minute, "
-            f"got {tempo_bpm:g}"
-        )
-    return tempo_bpm
-
-
-def sounding_events(passage: Passage, tempo_bpm: float | None = None) -> tuple[Event, ...]:
-    """Take tied notes together and time them.
-
-    Parameters
-    ----------
-    tempo_bpm : float, 20 to 400, optional
-        Tempo at the start; later changes keep their proportion to it. Default: as written.
-    """
-    first_bpm = passage.tempo_bpm
-    factor = check_tempo(tempo_bpm if tempo_bpm is not None else first_bpm) / first_bpm
-    events: list[Event] = []
-    open_tie: list[PlacedNote] = []
-    bpm, loudness, clock, last_onset, onset = first_bpm, 0.55, 0.0, -float("inf"), 0.0
-    in_slur = slurred = False
-    after_rest = True
-    for placed, following in zip_longest(passage.placed, passage.placed[1:]):
-        note = placed.note
-        bpm = note.tempo_bpm if note.tempo_bpm is not None else bpm
-        loudness = LOUDNESS.get(note.dynamic, loudness)
-        seconds = float(note.quarters) * 60.0 / (bpm * factor)
-        if note.is_rest:
-            after_rest, in_slur = True, False
-        elif not open_tie:
-            onset, slurred, entry_loudness, started_after_rest = clock, in_slur, loudness, after_rest
-        clock += seconds
-        if note.is_rest:
-            continue
-        in_slur = (in_slur and not note.slur_stop) or note.slur_start
-        open_tie.append(placed)
-        if note.tied and following is not None and _same_pitch(note, following.note):
-            continue
-        seconds, available_s = clock - onset, onset - last_onset
-        events.append(
-            Event(tuple(open_tie), seconds, available_s, started_after_rest, slurred, entry_loudness)
-        )
-        last_onset, after_rest, open_tie = onset, False, []
-    return tuple(events)
-
-
-def _same_pitch(note: Note, other: Note) -> bool:
-    if note.written_pitch is None or other.written_pitch is None:
-        return False
-    return note.written_pitch.midi == other.written_pitch.midi

@@ -6,9 +6,11 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from core.acoustics.model import Model, Prediction, Rung, Use
+from core.acoustics.model import Model
+from core.acoustics.prediction import Prediction, Rung, Use
 from core.acoustics.response import CENTS
-from core.charts.catalogue import Catalogue, Entry
+from core.charts.catalogue import Catalogue
+from core.charts.entry import Entry
 from core.instruments.fingering import Fingering, Kind
 from core.instruments.instrument import Instrument
 from core.instruments.keywork import mechanism, missing

@@ -14,8 +14,10 @@ from itertools import combinations
 import numpy as np
 
 from core.acoustics.holdout import rank
-from core.acoustics.model import Model, Prediction, Use
-from core.charts.catalogue import Catalogue, Entry
+from core.acoustics.model import Model
+from core.acoustics.prediction import Prediction, Use
+from core.charts.catalogue import Catalogue
+from core.charts.entry import Entry
 from core.instruments.fingering import Fingering
 from core.instruments.keywork import mechanism, missing, unholdable
 from core.music.pitch import Pitch

@@ -11,7 +11,8 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from core.acoustics.model import Model, Rung
+from core.acoustics.model import Model
+from core.acoustics.prediction import Rung
 from core.acoustics.response import CENTS
 from core.errors import AcousticsError
 from core.instruments.fingering import Fingering

@@ -6,12 +6,12 @@ from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 from types import MappingProxyType
 
-from core.charts.catalogue import Entry
+from core.charts.entry import Entry
 from core.errors import RouteError
 from core.evidence.in_hand import InstrumentInHand
 from core.instruments.fingering import ON_PURPOSE
 from core.instruments.instrument import Instrument
-from core.music.passage import Event
+from core.music.events import Event
 from core.music.pitch import Pitch
 
 BANNED, NOT_PINNED = "left out here", "another is pinned"

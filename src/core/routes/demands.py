@@ -8,7 +8,8 @@ from functools import cached_property
 
 import numpy as np
 
-from core.charts.catalogue import Catalogue, Entry
+from core.charts.catalogue import Catalogue
+from core.charts.entry import Entry
 from core.instruments.fingering import Fingering
 from core.routes.facility import (
     BoolArray,

@@ -12,7 +12,7 @@ from enum import StrEnum
 import numpy as np
 
 from core.instruments.moves import Move, move_between
-from core.music.passage import Event
+from core.music.events import Event
 from core.routes.candidates import Candidate
 from core.routes.demands import entry_grips
 from core.routes.facility import EFFECT_WORDS, IntArray, move_effects

@@ -25,11 +25,11 @@ from typing import Any
 import numpy as np
 from scipy.special import ndtr
 
-from core.charts.catalogue import Entry
+from core.charts.entry import Entry
 from core.errors import RouteError
 from core.evidence.sources import Estimate
 from core.evidence.weigh import Evidence
-from core.music.passage import Event
+from core.music.events import Event
 from core.routes.demands import Demands
 from core.routes.facility import BoolArray, FloatArray, IntArray, stumble_risk
 

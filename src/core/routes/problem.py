@@ -15,10 +15,11 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
-from core.charts.catalogue import Catalogue, Entry
+from core.charts.catalogue import Catalogue
+from core.charts.entry import Entry
 from core.errors import RouteError
 from core.evidence.weigh import Evidence
-from core.music.passage import Event
+from core.music.events import Event
 from core.routes.candidates import Offer
 from core.routes.demands import AT_ONCE, Demands, Moves
 from core.routes.facility import BoolArray, FloatArray, IntArray
@@ -142,56 +143,65 @@ def make_problem(
     weights = check_weights(weights or {})
     if not events:
         raise RouteError("a route must have at least one note, got none")
-    listed = [offer.candidates for offer in offered]
-    count = np.array([1, *(max(1, len(candidates)) for candidates in listed), 1], dtype=np.int64)
+    count = np.array([1, *(max(1, len(offer.candidates)) for offer in offered), 1], dtype=np.int64)
+    first, first_link = _begins(count)
+    gap = np.array([True, *(bool(offer.gap) for offer in offered), True], dtype=np.bool_)
+    rows, usable, head_start = _slots(offered, moves.chart, count)
+    row = np.repeat(np.arange(len(count)), count)
+    usable[first[:-1][gap]] = True
+    head_start[gap[row]] = 0.0
+    qualities_of, notes = _qualities(moves.chart.entries, known), timing(events)
+    node = note_faults(qualities_of, notes, np.clip(row - 1, 0, len(events) - 1), rows)
+    cost = np.where(gap[row], 0.0, node.weighted(weights).total - head_start)
+    asked, link = _links(moves, events, (first, first_link, rows), gap, qualities_of, notes, weights)
+    return Problem(
+        chart=moves.chart,
+        events=tuple(events),
+        offered=tuple(offered),
+        weights=weights,
+        first=first,
+        rows=rows,
+        usable=usable,
+        gap=gap,
+        node=cost,
+        head_start=head_start,
+        first_link=first_link,
+        link=link,
+        known=qualities_of,
+        notes=notes,
+        demands=asked,
+    )
+
+
+def _begins(count: IntArray) -> tuple[IntArray, IntArray]:
+    """Where the slots and the links of every row begin, and where the last end."""
     sizes = count[:-1] * count[1:]
     if sizes.sum() > LINKS_LIMIT:
         raise RouteError(
             "the notes of this passage have too many fingerings to be weighed together; hide some of your "
             "own, or bring in a shorter part"
         )
-    first, first_link = (np.concatenate([[0], np.cumsum(part)]) for part in (count, sizes))
-    gap = np.array([True, *(bool(offer.gap) for offer in offered), True], dtype=np.bool_)
-    slot_row = np.repeat(np.arange(len(count)), count)
-    rows, head_start = np.zeros(first[-1], dtype=np.int64), np.zeros(first[-1])
-    usable = np.zeros(first[-1], dtype=np.bool_)
-    filled = np.array([bool(offer.candidates) for offer in offered], dtype=np.bool_)
-    real_slot = np.concatenate([[False], filled, [False]])[slot_row]
-    flat = [candidate for candidates in listed for candidate in candidates]
-    rows[real_slot] = [moves.chart.index[candidate.entry.id] for candidate in flat]
-    usable[real_slot] = [not candidate.bar for candidate in flat]
-    head_start[real_slot] = [candidate.head_start for candidate in flat]
-    usable[first[:-1][gap]] = True
-    head_start[gap[slot_row]] = 0.0
-    entries = moves.chart.entries
-    qualities_of = _qualities(entries, rows[real_slot], known)
-    notes = timing(events)
-    node = note_faults(qualities_of, notes, np.clip(slot_row - 1, 0, len(events) - 1), rows)
-    cost = node.weighted(weights).total - head_start
-    cost[gap[slot_row]] = 0.0
-    asked, link = _links(moves, events, (first, first_link, rows), gap, qualities_of, notes, weights)
-    return Problem(
-        moves.chart,
-        tuple(events),
-        tuple(offered),
-        weights,
-        first,
-        rows,
-        usable,
-        gap,
-        cost,
-        head_start,
-        first_link,
-        link,
-        qualities_of,
-        notes,
-        asked,
-    )
+    return np.concatenate([[0], np.cumsum(count)]), np.concatenate([[0], np.cumsum(sizes)])
 
 
-def _qualities(entries: Sequence[Entry], wanted: IntArray, known: Mapping[str, Evidence]) -> Qualities:
-    """Arrays as long as the chart, filled where the passage needs them."""
-    used = np.unique(wanted)
+def _slots(
+    offered: Sequence[Offer], chart: Catalogue, count: IntArray
+) -> tuple[IntArray, BoolArray, FloatArray]:
+    """Entry, whether a route may take it, and head start of every slot; nothing for the imagined ones."""
+    filled = [False, *(bool(offer.candidates) for offer in offered), False]
+    real = np.repeat(np.array(filled, dtype=np.bool_), count)
+    rows, usable = np.zeros(len(real), dtype=np.int64), np.zeros(len(real), dtype=np.bool_)
+    head_start = np.zeros(len(real))
+    flat = [candidate for offer in offered for candidate in offer.candidates]
+    rows[real] = [chart.index[candidate.entry.id] for candidate in flat]
+    usable[real] = [not candidate.bar for candidate in flat]
+    head_start[real] = [candidate.head_start for candidate in flat]
+    return rows, usable, head_start
+
+
+def _qualities(entries: Sequence[Entry], known: Mapping[str, Evidence]) -> Qualities:
+    """Arrays as long as the chart, filled for the entries that something is known of."""
+    used = np.array([n for n, entry in enumerate(entries) if entry.id in known], dtype=np.int64)
     whole = qualities([entries[row] for row in used], [known[entries[row].id] for row in used])
 
     def spread(values: npt.NDArray[Any]) -> npt.NDArray[Any]:

@@ -7,7 +7,7 @@ from collections.abc import Collection, Mapping, Sequence
 from core.evidence.in_hand import InstrumentInHand
 from core.evidence.sources import ALL_SOURCES, Basis
 from core.evidence.weigh import Evidence
-from core.music.passage import Event
+from core.music.events import Event
 from core.routes.candidates import NOTHING_BANNED, NOTHING_PINNED, Offer, offers
 from core.routes.demands import Moves
 from core.routes.problem import make_problem

@@ -15,7 +15,6 @@ Management Science 18. (The k best as departures from the best way on, in `best_
 
 from __future__ import annotations
 
-import heapq
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from functools import cached_property
@@ -28,7 +27,6 @@ from core.routes.facility import FloatArray, IntArray
 from core.routes.faults import Faults
 from core.routes.problem import Problem
 
-ROUTES_LIMIT = 50
 # Stretches in which a note has more candidates than this are swept apart from the others, so that the
 # others are not padded to its width.
 NARROW = 16
@@ -66,7 +64,7 @@ class Table:
     @cached_property
     def route(self) -> Route:
         """The best route; of equal ones always the same, early in the order of the catalogue."""
-        return Route(_named(self.problem, self.slots), added_cost(self.problem, self.slots))
+        return Route(named(self.problem, self.slots), added_cost(self.problem, self.slots))
 
     @cached_property
     def extra(self) -> FloatArray:
@@ -117,7 +115,7 @@ class Table:
         usable[slice(*self.problem.first[row : row + 2])] = [not c.bar for c in offer.candidates]
         offered = (*self.problem.offered[:note], offer, *self.problem.offered[note + 1 :])
         problem = replace(self.problem, usable=usable, offered=offered)
-        anchors = _anchors(problem)
+        anchors = anchors_of(problem)
         left, right = anchors[anchors < row][-1], anchors[anchors > row][0]
         table = Table(problem, self.arriving.copy(), self.leaving.copy(), self.slots.copy())
         _sweep(table, anchors[(anchors >= left) & (anchors <= right)])
@@ -128,11 +126,11 @@ def make_table(problem: Problem) -> Table:
     """Sweep a whole passage."""
     n_slots = len(problem.rows)
     table = Table(problem, np.zeros(n_slots), np.zeros(n_slots), np.zeros(len(problem.gap), dtype=np.int64))
-    _sweep(table, _anchors(problem))
+    _sweep(table, anchors_of(problem))
     return table
 
 
-def _anchors(problem: Problem) -> IntArray:
+def anchors_of(problem: Problem) -> IntArray:
     """Rows that leave no choice, in order; the first and the last row are two of them."""
     return np.flatnonzero(np.add.reduceat(problem.usable.astype(np.int64), problem.first[:-1]) == 1)
 
@@ -251,7 +249,7 @@ def added_cost(problem: Problem, slots: IntArray) -> float:
     return float(problem.node[problem.first[:-1] + slots].sum() + links.sum())
 
 
-def _named(problem: Problem, slots: IntArray) -> tuple[int | None, ...]:
+def named(problem: Problem, slots: IntArray) -> tuple[int | None, ...]:
     pairs = zip(slots[1:-1].tolist(), problem.gap[1:-1].tolist(), strict=True)
     return tuple(None if gap else slot for slot, gap in pairs)
 
@@ -261,7 +259,7 @@ def route_through(table: Table, note: int, slot: int) -> IntArray:
     problem, row = table.problem, note + 1
     slots = table.slots.copy()
     slots[row] = slot
-    anchors = _anchors(problem)
+    anchors = anchors_of(problem)
     left, right = anchors[anchors < row][-1], anchors[anchors > row][0]
     usable = np.where(problem.usable, problem.node, np.inf)
     for here in range(row + 1, right):
@@ -273,54 +271,3 @@ def route_through(table: Table, note: int, slot: int) -> IntArray:
         link = problem.link[problem.links(np.array(here), np.arange(end - start), slots[here + 1])]
         slots[here] = (link + usable[start:end] + table.arriving[start:end]).argmin()
     return slots
-
-
-def best_routes(table: Table, k: int) -> list[Route]:
-    """Find the k cheapest routes, cheapest first; fewer where there are fewer.
-
-    Every route is the best one with some departures, and after each the best way on; so the next
-    cheapest is always one departure from a route already found.
-
-    Raises
-    ------
-    RouteError
-        If `k` is not from 1 to 50.
-    """
-    if not 1 <= k <= ROUTES_LIMIT:
-        raise RouteError(f"k must be from 1 to {ROUTES_LIMIT}, got {k}")
-    problem = table.problem
-    found: list[Route] = []
-    waiting: list[tuple[float, int, IntArray, int]] = [(0.0, 0, table.slots, 0)]
-    made = 0
-    while waiting and len(found) < k:
-        extra, _, slots, since = heapq.heappop(waiting)
-        found.append(Route(_named(problem, slots), added_cost(problem, slots)))
-        more, row, slot = _departures(table, slots, since)
-        for place in more.argsort(kind="stable")[: k - len(found)]:
-            made += 1
-            departed = _departed(table, slots, int(row[place]), int(slot[place]))
-            heapq.heappush(waiting, (extra + float(more[place]), made, departed, int(row[place])))
-    return found
-
-
-def _departures(table: Table, slots: IntArray, since: int) -> tuple[FloatArray, IntArray, IntArray]:
-    """What it costs more to take another slot in a row after `since`, and the best way on from there."""
-    problem = table.problem
-    row = np.repeat(np.arange(len(slots)), problem.count)
-    slot = np.arange(len(row)) - problem.first[row]
-    open_ = problem.usable & (row > since) & (slot != slots[row])
-    open_ &= ~np.isin(row, _anchors(problem))
-    at = np.flatnonzero(open_)
-    row, slot = row[at], slot[at]
-    kept = problem.first[row] + slots[row]
-    onward = problem.node + table.leaving
-    links = (problem.link[problem.links(row - 1, slots[row - 1], which)] for which in (slot, slots[row]))
-    taken, best = links
-    return taken + onward[at] - best - onward[kept], row, slot
-
-
-def _departed(table: Table, slots: IntArray, row: int, slot: int) -> IntArray:
-    """A route with one row changed, and the best way on from there."""
-    changed = route_through(table, row - 1, slot)
-    changed[:row] = slots[:row]
-    return changed

@@ -4,27 +4,34 @@ from dataclasses import dataclass
 from fractions import Fraction
 from urllib.parse import urlencode
 
-from catalogue.model_words import difference_words, ordinal, pitch_words, readiness
-from catalogue.screens.note import TOUCHES_LIMIT, toggled
+from catalogue.model_words import pitch_words, readiness
+from catalogue.screens.note import TOUCHES_LIMIT
+from catalogue.screens.note_closely import toggled
 from catalogue.screens.one_note import OneNote, one_note
-from core.acoustics.model import Use
-from core.charts.catalogue import Entry
+from core.acoustics.prediction import Use
+from core.charts.entry import Entry
 from core.errors import CoreError
 from core.evidence.in_hand import InstrumentInHand
 from core.instruments.fingering import Fingering, format_fingering, parse_fingering
 from core.music.passage import Bar, Note, Passage
 from core.music.pitch import Pitch, spell
-from core.overtones.ladder import LadderRung, ladder, nearest_note, path, same_pitch
-from core.overtones.stepping_stones import stepping_stones
+from core.overtones.ladder import LadderRung, ladder
 from drawing.curve import curve_svg
 from drawing.engraving import System, engrave, shared_glyphs
-from drawing.hands import hands, small_hands
+from drawing.hands import hands
 from drawing.rung import rung_svg
+from overtones.screens.to_practise import (
+    Match,
+    Stone,
+    Task,
+    matches_of,
+    start_of,
+    starts_of,
+    stones_of,
+    tasks_of,
+)
 
 STAFF_PX = 520
-# Where stepping stones may start, in semitones from the note.
-STARTS = (-1, -2, -3, -4, 1, 2)
-INTERVALS = {2: "octave", 3: "twelfth", 4: "double octave", 5: "two octaves and a third"}
 
 
 @dataclass(frozen=True)
@@ -40,45 +47,6 @@ class Row:
     readiness: str
     favoured: bool
     sound: str
-    query: str
-
-
-@dataclass(frozen=True)
-class Match:
-    """The note as a partial of a lower fingering."""
-
-    entry: Entry
-    touches: str
-    drawing: str
-    partial: str
-    pitch: str
-    difference: str
-    readiness: str
-    sound: str
-    query: str
-
-
-@dataclass(frozen=True)
-class Task:
-    """An overtone to practise."""
-
-    base: Entry
-    partial: str
-    note: Pitch
-    pitch: str
-    readiness: str
-    sound: str
-    query: str
-
-
-@dataclass(frozen=True)
-class Stone:
-    """One stepping stone; `what` is the touch to add or to let go."""
-
-    drawing: str
-    touches: str
-    what: str
-    sounds: str
     query: str
 
 
@@ -170,6 +138,7 @@ def overtones_page(
     problems : sequence of str
         What of the address could not be read already.
     """
+    # Longer than 40 lines only because it names every field of its record.
     problems, instrument = list(problems), in_hand.instrument
     fingering = _read(instrument, touches, problems) or _usual(in_hand, note)
     rungs = ladder(in_hand.acoustics.model, fingering)
@@ -179,9 +148,9 @@ def overtones_page(
     links = {t.name: asked.query(toggled(fingering, t, instrument)) for t in instrument.touches}
     geometries = in_hand.acoustics.model.geometries
     normal = in_hand.plainest(asked.note)
-    starts = _starts(asked)
-    start = _start(asked, _read(instrument, come_from, problems), starts)
-    stones, no_stones = _stones(asked, start)
+    starts = starts_of(asked)
+    start = start_of(asked, _read(instrument, come_from, problems), starts)
+    stones, no_stones = stones_of(asked, start)
 
     def address(other):
         """Another note on its own fingering."""
@@ -205,8 +174,8 @@ def overtones_page(
         normal_touches=asked.touches(normal.fingering) if normal else "",
         normal_words=_normal_words(asked, normal),
         normal_sound=asked.sound(normal.fingering, asked.note) if normal else "",
-        matches=_matches(asked, normal),
-        tasks=_tasks(asked),
+        matches=matches_of(asked, normal),
+        tasks=tasks_of(asked),
         starts=starts,
         start_touches=asked.touches(start.fingering) if start else "",
         stones=stones,
@@ -279,92 +248,3 @@ def _status(asked, rows):
 def _normal_words(asked, normal):
     trusted = normal and asked.acoustics.of(normal.fingering, asked.note)
     return pitch_words(trusted) if trusted else ""
-
-
-def _matches(asked, normal):
-    """One pitch on many tubes: the note as a partial of fingerings below it."""
-    pairs = same_pitch(asked.acoustics.model, asked.in_hand.catalogue, asked.note, asked.in_hand.fitted)
-    wanted = [(pair.base.fingering, asked.note) for pair in pairs]
-    trusted = asked.acoustics.of_predictions([pair.prediction for pair in pairs], wanted)
-    own = asked.acoustics.of(normal.fingering, asked.note) if normal else None
-    return tuple(_match(asked, pair, row, own) for pair, row in zip(pairs, trusted, strict=True) if row)
-
-
-def _match(asked, pair, trusted, own):
-    fingering, partial = pair.base.fingering, pair.prediction.partial
-    return Match(
-        entry=pair.base,
-        touches=asked.touches(fingering),
-        drawing=small_hands(fingering, asked.instrument),
-        partial=ordinal(partial),
-        pitch=pitch_words(trusted),
-        difference=difference_words(trusted, own) if own else "",
-        readiness=asked.readiness(pair.prediction.margin),
-        sound=asked.sound(fingering, asked.note),
-        query=asked.query(asked.touches(fingering)),
-    )
-
-
-def _tasks(asked):
-    """Overtones to practise, as far as the model may speak of them."""
-    exercises = path(asked.acoustics.model, asked.in_hand.catalogue, asked.in_hand.fitted)
-    wanted = [(exercise.base.fingering, exercise.note) for exercise in exercises]
-    trusted = asked.acoustics.of_predictions([exercise.prediction for exercise in exercises], wanted)
-    return tuple(
-        Task(
-            base=exercise.base,
-            partial=INTERVALS.get(exercise.partial, f"{ordinal(exercise.partial)} partial"),
-            note=exercise.note,
-            pitch=pitch_words(row),
-            readiness=asked.readiness(exercise.prediction.margin),
-            sound=asked.sound(exercise.base.fingering, exercise.note),
-            query=asked.query(asked.touches(exercise.base.fingering), exercise.note),
-        )
-        for exercise, row in zip(exercises, trusted, strict=True)
-        if row
-    )
-
-
-def _starts(asked):
-    """Fingerings of the notes around that stepping stones may start from, nearest below first."""
-    return tuple(
-        (asked.touches(entry.fingering), f"{entry.note} {entry.kind.value}")
-        for step in STARTS
-        for entry in sorted(asked.in_hand.at_hand(asked.note.midi + step), key=asked.in_hand.rank)
-        if entry.fingering != asked.fingering
-    )
-
-
-def _start(asked, wanted, starts) -> Entry | None:
-    """The entry that the stones start from; None where there is none."""
-    if wanted is None and starts:
-        wanted = parse_fingering(starts[0][0], asked.instrument)
-    if wanted is None:
-        return None
-    near = [entry for entry in asked.in_hand.catalogue.entries if entry.fingering == wanted]
-    return min(near, key=lambda entry: abs(entry.note.midi - asked.note.midi), default=None)
-
-
-def _stones(asked, start):
-    """The chain, and why there is none."""
-    if start is None:
-        return (), "Nothing is known of the notes around to start from."
-    try:
-        ends = (start.fingering, start.note), (asked.fingering, asked.note)
-        steps = stepping_stones(asked.acoustics.model, *ends)
-    except CoreError as error:
-        return (), f"No stepping stones from there: {error}."
-    return tuple(_stone(asked, step) for step in steps), ""
-
-
-def _stone(asked, step):
-    touches = asked.touches(step.fingering)
-    label = asked.instrument.touch_by_name[step.changed].label if step.changed else ""
-    pressed = step.changed in step.fingering.touches
-    return Stone(
-        drawing=small_hands(step.fingering, asked.instrument),
-        touches=touches,
-        what=f"{'add' if pressed else 'let go'} {label}" if step.changed else "start here",
-        sounds=f"about written {nearest_note(asked.instrument, step.frequency)[0]}",
-        query=asked.query(touches),
-    )

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from urllib.parse import urlencode
 
 from catalogue.model_words import pitch_words, readiness
-from catalogue.screens.note import AVAILABLE_S, STEPS_AROUND, TEMPO_BPM
+from catalogue.screens.note_closely import AVAILABLE_S, STEPS_AROUND, TEMPO_BPM
 from catalogue.screens.one_note import caution_for
 from core.evidence.in_hand import InstrumentInHand
 from core.instruments.fingering import format_fingering

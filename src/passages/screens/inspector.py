@@ -7,11 +7,11 @@ from urllib.parse import urlencode
 from django.urls import reverse
 
 from catalogue.screens.one_note import caution_for
-from core.charts.catalogue import Entry
+from core.charts.entry import Entry
 from core.evidence.sources import Basis
 from core.instruments.fingering import format_fingering
 from core.instruments.moves import move_between
-from core.music.passage import Event
+from core.music.events import Event
 from core.music.pitch import frequency_hz, spell
 from core.routes.candidates import BANNED
 from core.routes.explain import faults_between, reason

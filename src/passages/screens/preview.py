@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from core.evidence.in_hand import InstrumentInHand
-from core.music.passage import sounding_events
+from core.music.events import sounding_events
 from core.routes.candidates import offers
 from core.words import counted
 from drawing.engraving import System, engrave, shared_glyphs

@@ -10,8 +10,9 @@ from tests.core.acoustics.shipped_models import BASES, cents, heights_of_the_low
 
 from catalogue import shipped
 from core.acoustics.impedance import Pieces, input_impedance
-from core.acoustics.model import Model, Use
+from core.acoustics.model import Model
 from core.acoustics.peaks import find_peaks
+from core.acoustics.prediction import Use
 from core.acoustics.states import every_state
 from core.instruments.fingering import Fingering, parse_fingering
 from core.music.pitch import parse_pitch

@@ -10,7 +10,7 @@ from tests.core_shapes import DATA
 
 from catalogue import shipped
 from core.acoustics.holdout import Cell, area, cells, one_touch_away, rank, without_own_offset
-from core.acoustics.model import Prediction, Use
+from core.acoustics.prediction import Prediction, Use
 from core.acoustics.trust import (
     NO_TRUST,
     Level,

@@ -2,13 +2,8 @@
 
 import pytest
 
-from core.charts.catalogue import (
-    COLUMNS,
-    Tendency,
-    contradicted,
-    format_catalogue,
-    parse_catalogue,
-)
+from core.charts.catalogue import COLUMNS, contradicted, format_catalogue, parse_catalogue
+from core.charts.entry import Tendency
 from core.errors import CatalogueError
 from core.instruments.fingering import Kind, parse_fingering
 from core.instruments.keywork import partial_semitones

@@ -6,7 +6,8 @@ teacher would dictate it.
 
 import pytest
 
-from core.charts.catalogue import Confidence, contradicted
+from core.charts.catalogue import contradicted
+from core.charts.entry import Confidence
 from core.instruments.fingering import Held, Kind, parse_fingering
 from core.instruments.keywork import missing, unholdable
 from core.music.pitch import parse_pitch, spell

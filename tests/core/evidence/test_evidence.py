@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from catalogue import shipped
-from core.charts.catalogue import Speaks, Tone
+from core.charts.entry import Speaks, Tone
 from core.errors import EvidenceError
 from core.evidence.sources import (
     ALL_SOURCES,

@@ -5,8 +5,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from core.errors import PassageError
+from core.music.events import sounding_events
 from core.music.notation.formats import read_score
-from core.music.passage import NOMINAL, NOTES_LIMIT, Bar, Note, Passage, sounding_events, split_length
+from core.music.passage import NOMINAL, NOTES_LIMIT, Bar, Note, Passage, split_length
 from core.music.pitch import Interval, Pitch
 from core_shapes import passages
 

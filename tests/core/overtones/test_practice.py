@@ -9,7 +9,7 @@ import pytest
 from tests.core_shapes import DATA, in_hand_of
 
 from catalogue import shipped
-from core.acoustics.model import Use
+from core.acoustics.prediction import Use
 from core.errors import AcousticsError, VoicingError
 from core.instruments.fingering import Fingering, Kind, parse_fingering
 from core.instruments.keywork import mechanism, unholdable

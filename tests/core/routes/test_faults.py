@@ -5,8 +5,8 @@ import pytest
 
 from catalogue import shipped
 from core.evidence.weigh import evidence
+from core.music.events import sounding_events
 from core.music.notation.formats import read_score
-from core.music.passage import sounding_events
 from core.routes.demands import Moves
 from core.routes.faults import AFTER_REST, SLURRED, link_faults, note_faults, qualities, timing
 

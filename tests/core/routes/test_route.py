@@ -13,8 +13,8 @@ from core.errors import RouteError
 from core.evidence.in_hand import OF_SCHOOL, PREFERRED
 from core.evidence.sources import ALL_SOURCES, Basis
 from core.instruments.fingering import ON_PURPOSE
+from core.music.events import sounding_events
 from core.music.notation.formats import read_score
-from core.music.passage import sounding_events
 from core.music.pitch import spell
 from core.routes import table as tables
 from core.routes.candidates import BANNED, NOT_PINNED, PURPOSE, offer_for, offers
@@ -30,9 +30,10 @@ from core.routes.explain import (
     stumble,
 )
 from core.routes.faults import STRANDS, Faults
+from core.routes.k_best import best_routes
 from core.routes.problem import make_problem
 from core.routes.solve import solve
-from core.routes.table import best_routes, make_table, route_through
+from core.routes.table import make_table, route_through
 from core_shapes import in_hand_of, own_row
 
 CHART = shipped.catalogue("alto-saxophone")

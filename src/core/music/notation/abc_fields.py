@@ -7,7 +7,7 @@ from collections.abc import Callable
 from fractions import Fraction
 
 from core.errors import NotationError, PassageError
-from core.music.passage import check_tempo
+from core.music.events import check_tempo
 from core.music.pitch import parse_pitch
 
 MODES = {"": 0, "maj": 0, "ion": 0, "m": -3, "min": -3, "aeo": -3, "mix": -1, "dor": -2, "phr": -4}

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from core.errors import NotationError
 from core.music.notation.abc import read_abc
-from core.music.notation.musicxml import read_musicxml, unpack_mxl
+from core.music.notation.musicxml import read_musicxml
+from core.music.notation.mxl import unpack_mxl
 from core.music.notation.score import Score
 from core.music.passage import Passage
 from core.music.pitch import Interval

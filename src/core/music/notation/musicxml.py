@@ -7,142 +7,25 @@ W3C Music Notation Community Group, MusicXML 4.0.
 
 from __future__ import annotations
 
-import io
-import posixpath
-import struct
-import zipfile
-import zlib
 from collections.abc import Iterator
-from dataclasses import dataclass, field
 from fractions import Fraction
-from xml.etree.ElementTree import Element, ParseError
-
-from defusedxml import DefusedXmlException
-from defusedxml.ElementTree import fromstring
+from xml.etree.ElementTree import Element
 
 from core.errors import NotationError, PassageError, PitchError
+from core.music.events import LOUDNESS, check_tempo
+from core.music.notation.musicxml_state import PartState, fraction, integer
+from core.music.notation.mxl import _parse, _tag
 from core.music.notation.score import Score, single_notes
-from core.music.passage import (
-    ARTICULATIONS,
-    LOUDNESS,
-    NOTES_LIMIT,
-    Bar,
-    Note,
-    Passage,
-    check_tempo,
-)
+from core.music.passage import ARTICULATIONS, NOTES_LIMIT, Bar, Note, Passage
 from core.music.pitch import Interval, Pitch
 
 FINGERING_LYRIC = "fingering"
-UNPACKED_LIMIT = 20_000_000
-ENTRIES_LIMIT = 100
-UNPACKED = {
-    zipfile.ZIP_STORED,
-    zipfile.ZIP_DEFLATED,
-}  # as MusicXML asks; the others are not bounded so easily
-# What unpacking a damaged or protected file may end in.
-DAMAGED = (zipfile.BadZipFile, zlib.error, struct.error, OSError, ValueError, RuntimeError, EOFError)
 QUARTERS_LIMIT = 64
 # Semitones by which an instrument may transpose, and steps by which its staff may depart from them.
 TRANSPOSE_LIMIT, STEPS_APART = 48, 3
 DOTS_LIMIT, BEATS_LENGTH_LIMIT = 4, 40
 BEAT_UNITS = {"whole": Fraction(4), "half": Fraction(2), "eighth": Fraction(1, 2), "16th": Fraction(1, 4)}
 ALLOWED_TUPLET = range(1, 33)
-
-
-def unpack_mxl(data: bytes) -> bytes:
-    """Take the score out of a compressed MusicXML file.
-
-    Raises
-    ------
-    NotationError
-        If it is no such file, has too many or too large entries, or points outside itself.
-    """
-    try:
-        with zipfile.ZipFile(io.BytesIO(data)) as archive:
-            if any(entry.compress_type not in UNPACKED for entry in archive.infolist()):
-                raise NotationError(
-                    "the .mxl file is packed in an unusual way; export it again, or export plain .musicxml"
-                )
-            if len(archive.infolist()) > ENTRIES_LIMIT:
-                raise NotationError(f"the .mxl file must have at most {ENTRIES_LIMIT} entries")
-            container = _parse(_entry(archive, "META-INF/container.xml"))
-            root = next((e.get("full-path", "") for e in container.iter() if _tag(e) == "rootfile"), "")
-            if not root or root.startswith(("/", "\\")) or ".." in posixpath.normpath(root).split("/"):
-                raise NotationError("the .mxl file does not say which of its entries is the score")
-            return _entry(archive, root)
-    except NotationError:
-        raise
-    except (
-        zipfile.BadZipFile,
-        zlib.error,
-        OSError,
-        ValueError,
-        RuntimeError,
-        EOFError,
-        struct.error,
-    ) as error:
-        raise NotationError(
-            "the .mxl file is damaged or protected; export it again, or export plain .musicxml"
-        ) from error
-
-
-def _entry(archive: zipfile.ZipFile, name: str) -> bytes:
-    try:
-        with archive.open(name) as entry:
-            content = entry.read(UNPACKED_LIMIT + 1)
-    except KeyError as error:
-        raise NotationError(f"the .mxl file has no entry {name!r}; export it again") from error
-    if len(content) > UNPACKED_LIMIT:
-        raise NotationError(f"the score must unpack to at most {UNPACKED_LIMIT // 1_000_000} MB")
-    return content
-
-
-def _parse(data: bytes) -> Element:
-    try:
-        root: Element = fromstring(data)
-        return root
-    except DefusedXmlException as error:
-        raise NotationError("the file defines XML entities, which a score does not need; not read") from error
-    except ParseError as error:
-        line, column = error.position
-        raise NotationError(
-            f"the file is not whole XML: it breaks off or is damaged at line {line}, column {column}"
-        ) from error
-    except (ValueError, LookupError) as error:
-        raise NotationError(f"the file's text encoding cannot be read: {error}") from error
-
-
-def _tag(element: Element) -> str:
-    return element.tag.rsplit("}", 1)[-1] if isinstance(element.tag, str) else ""
-
-
-@dataclass
-class _State:
-    """What runs on from bar to bar while a part is read."""
-
-    divisions: Fraction = Fraction(1)
-    bar: int = 1
-    beat_type: int = 4
-    into: Fraction = Fraction(0)
-    slurs: set[str] = field(default_factory=set)
-    voice: str | None = None
-    second_pass: bool = False
-    dynamic: str = ""
-    tempo_bpm: float | None = None
-    to_sounding: Interval | None = None
-    count: int = 0
-    notices: dict[str, int] = field(default_factory=dict)
-
-    @property
-    def beat(self) -> Fraction:
-        return 1 + self.into * self.beat_type / 4
-
-    def fail(self, message: str) -> NotationError:
-        return NotationError(message, self.bar, self.beat)
-
-    def notice(self, message: str) -> None:
-        self.notices[message] = self.notices.get(message, 0) + 1
 
 
 def read_musicxml(data: bytes) -> Score:
@@ -163,7 +46,7 @@ def read_musicxml(data: bytes) -> Score:
             f"the score must have one part, got {len(parts)}"
             f"{' (' + ', '.join(names) + ')' if names else ''}; export the one that is worked on"
         )
-    state = _State()
+    state = PartState()
     bars = []
     measures = parts[0].findall("measure")
     for place, measure in enumerate(measures):
@@ -179,7 +62,7 @@ def read_musicxml(data: bytes) -> Score:
     )
 
 
-def _bar(measure: Element, state: _State) -> Bar:
+def _bar(measure: Element, state: PartState) -> Bar:
     notes: list[Note] = []
     key: int | None = None
     time: tuple[int, int] | None = None
@@ -210,7 +93,7 @@ def _bar(measure: Element, state: _State) -> Bar:
     return Bar(tuple(notes), key, time)
 
 
-def _append(notes: list[Note], note: Note, state: _State) -> None:
+def _append(notes: list[Note], note: Note, state: PartState) -> None:
     for part in single_notes(note, state.fail):
         notes.append(part)
         state.into += part.quarters
@@ -222,28 +105,28 @@ def _append(notes: list[Note], note: Note, state: _State) -> None:
         )
 
 
-def _attributes(element: Element, state: _State) -> tuple[int | None, tuple[int, int] | None]:
+def _attributes(element: Element, state: PartState) -> tuple[int | None, tuple[int, int] | None]:
     if (text := element.findtext("divisions")) is not None:
-        state.divisions = _fraction(text, "divisions", state)
+        state.divisions = fraction(text, "divisions", state)
         if not 0 < state.divisions <= 1_000_000:
             raise state.fail(f"divisions must be from 1 to 1,000,000, got {text.strip()[:20]}")
     if (transpose := element.find("transpose")) is not None:
         state.to_sounding = _transposition(transpose, state)
     key = None
     if (text := element.findtext("key/fifths")) is not None:
-        key = _integer(text, "key", state)
+        key = integer(text, "key", state)
         if not -7 <= key <= 7:
             raise state.fail(f"the key must have from 7 flats to 7 sharps, got {key}")
     return key, _time(element, state)
 
 
-def _transposition(transpose: Element, state: _State) -> Interval:
+def _transposition(transpose: Element, state: PartState) -> Interval:
     octaves, semitones = (
-        _integer(transpose.findtext(name) or "0", name, state) for name in ("octave-change", "chromatic")
+        integer(transpose.findtext(name) or "0", name, state) for name in ("octave-change", "chromatic")
     )
     semitones += 12 * octaves
     diatonic = transpose.findtext("diatonic")
-    steps = _integer(diatonic, "diatonic", state) + 7 * octaves if diatonic else round(semitones * 7 / 12)
+    steps = integer(diatonic, "diatonic", state) + 7 * octaves if diatonic else round(semitones * 7 / 12)
     if abs(semitones) > TRANSPOSE_LIMIT or abs(12 * steps - 7 * semitones) > 12 * STEPS_APART:
         raise state.fail(
             f"the part must be transposed by at most {TRANSPOSE_LIMIT // 12} octaves, and by about as many "
@@ -252,15 +135,15 @@ def _transposition(transpose: Element, state: _State) -> Interval:
     return Interval(steps, semitones)
 
 
-def _time(element: Element, state: _State) -> tuple[int, int] | None:
+def _time(element: Element, state: PartState) -> tuple[int, int] | None:
     beats, beat_type = element.findtext("time/beats"), element.findtext("time/beat-type")
     if beats is None or beat_type is None:
         return None
     if len(beats) > BEATS_LENGTH_LIMIT:
         raise state.fail(f"the time signature cannot be read: {beats[:20]}…")
     time = (
-        sum(_integer(part, "beats", state) for part in beats.split("+")),
-        _integer(beat_type, "beat-type", state),
+        sum(integer(part, "beats", state) for part in beats.split("+")),
+        integer(beat_type, "beat-type", state),
     )
     if not 1 <= time[0] <= 64 or time[1] not in (1, 2, 4, 8, 16, 32, 64):
         raise state.fail(f"the time signature cannot be {time[0]}/{time[1]}")
@@ -268,7 +151,7 @@ def _time(element: Element, state: _State) -> tuple[int, int] | None:
     return time
 
 
-def _direction(element: Element, state: _State) -> None:
+def _direction(element: Element, state: PartState) -> None:
     for sound in [element] if _tag(element) == "sound" else element.findall("sound"):
         if (tempo := sound.get("tempo")) is not None:
             state.tempo_bpm = _tempo(tempo, state)
@@ -284,14 +167,14 @@ def _direction(element: Element, state: _State) -> None:
             state.tempo_bpm = _tempo(per_minute, state, unit * (2 - Fraction(1, 2**dots)))
 
 
-def _tempo(text: str, state: _State, unit: Fraction = Fraction(1)) -> float:
+def _tempo(text: str, state: PartState, unit: Fraction = Fraction(1)) -> float:
     try:
-        return check_tempo(float(_fraction(text, "tempo", state) * unit))
+        return check_tempo(float(fraction(text, "tempo", state) * unit))
     except PassageError as error:
         raise state.fail(str(error)) from error
 
 
-def _note(element: Element, state: _State) -> Iterator[Note]:
+def _note(element: Element, state: PartState) -> Iterator[Note]:
     if element.find("grace") is not None:
         state.notice("Grace notes were left out")
         return
@@ -308,21 +191,12 @@ def _note(element: Element, state: _State) -> Iterator[Note]:
         raise state.fail("a second voice stands here; export a part with one voice")
     if element.find("unpitched") is not None:
         raise state.fail("a note without pitch stands here; export the part of a reed instrument")
-    modification = element.find("time-modification")
-    tuplet = (1, 1)
-    if modification is not None:
-        tuplet = (
-            _integer(modification.findtext("actual-notes") or "", "actual-notes", state),
-            _integer(modification.findtext("normal-notes") or "", "normal-notes", state),
-        )
-        if not all(number in ALLOWED_TUPLET for number in tuplet):
-            raise state.fail(f"a tuplet of {tuplet[0]} in the time of {tuplet[1]} cannot be read")
     start, stop = _slurs(element, state)
     yield Note(
         id=f"n{state.count + 1}",
         written_pitch=None if rest else _pitch(element, state),
         quarters=_quarters(element, state),
-        tuplet=tuplet,
+        tuplet=_tuplet(element, state),
         tied=not rest and any(tie.get("type") == "start" for tie in element.findall("tie")),
         slur_start=start,
         slur_stop=stop,
@@ -338,7 +212,21 @@ def _note(element: Element, state: _State) -> Iterator[Note]:
     )
 
 
-def _slurs(element: Element, state: _State) -> tuple[bool, bool]:
+def _tuplet(element: Element, state: PartState) -> tuple[int, int]:
+    """Notes played, and in the time of how many; (1, 1) outside tuplets."""
+    modification = element.find("time-modification")
+    tuplet = (1, 1)
+    if modification is not None:
+        tuplet = (
+            integer(modification.findtext("actual-notes") or "", "actual-notes", state),
+            integer(modification.findtext("normal-notes") or "", "normal-notes", state),
+        )
+        if not all(number in ALLOWED_TUPLET for number in tuplet):
+            raise state.fail(f"a tuplet of {tuplet[0]} in the time of {tuplet[1]} cannot be read")
+    return tuplet
+
+
+def _slurs(element: Element, state: PartState) -> tuple[bool, bool]:
     """Whether the outermost slur begins or ends here; inner slurs change nothing."""
     before = bool(state.slurs)
     marks = element.findall("notations/slur")
@@ -357,40 +245,24 @@ def _fingering_text(element: Element) -> str:
     return ""
 
 
-def _pitch(element: Element, state: _State) -> Pitch:
+def _pitch(element: Element, state: PartState) -> Pitch:
     pitch = element.find("pitch")
     if pitch is None:
         raise state.fail("a note has neither pitch nor rest")
     try:
-        alter = _fraction(pitch.findtext("alter") or "0", "alter", state)
+        alter = fraction(pitch.findtext("alter") or "0", "alter", state)
         if alter.denominator != 1:
             state.notice("Quarter-tone signs were rounded down")
-        octave = _integer(pitch.findtext("octave") or "", "octave", state)
+        octave = integer(pitch.findtext("octave") or "", "octave", state)
         return Pitch((pitch.findtext("step") or "").strip(), alter.numerator // alter.denominator, octave)
     except PitchError as error:
         raise state.fail(str(error)) from error
 
 
-def _quarters(element: Element, state: _State) -> Fraction:
-    quarters = _fraction(element.findtext("duration") or "", "duration", state) / state.divisions
+def _quarters(element: Element, state: PartState) -> Fraction:
+    quarters = fraction(element.findtext("duration") or "", "duration", state) / state.divisions
     if not 0 < quarters <= QUARTERS_LIMIT:
         raise state.fail(
             f"a note must last from above 0 to {QUARTERS_LIMIT} quarters, got {float(quarters):g}"
         )
     return quarters
-
-
-def _integer(text: str, what: str, state: _State) -> int:
-    value = _fraction(text, what, state)
-    if value.denominator != 1:
-        raise state.fail(f"{what} must be a whole number, got {text.strip()[:20]}")
-    return value.numerator
-
-
-def _fraction(text: str, what: str, state: _State) -> Fraction:
-    try:
-        if len(text) > 40 or "e" in text.lower():  # 1e999999999 would fill the memory
-            raise ValueError
-        return Fraction(text.strip())
-    except (ValueError, ZeroDivisionError) as error:
-        raise state.fail(f"{what} must be a number, got {text.strip()[:20]!r}") from error

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from core.errors import CoreError, NotationError, PitchError
 from core.music.notation.formats import FILE_BYTES_LIMIT, read_score
-from core.music.notation.musicxml import ENTRIES_LIMIT, UNPACKED_LIMIT
+from core.music.notation.mxl import ENTRIES_LIMIT, UNPACKED_LIMIT
 from core.music.pitch import Interval
 from core_shapes import bar, note, score
 

@@ -2,9 +2,9 @@ import pytest
 from hypothesis import given
 
 from core.errors import NotationError
+from core.music.events import sounding_events
 from core.music.notation.formats import read_score, written_for
 from core.music.notation.musicxml_writer import write_musicxml
-from core.music.passage import sounding_events
 from core.music.pitch import Interval
 from core_shapes import DATA, bar, note, passages, score
 

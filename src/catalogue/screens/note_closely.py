@@ -1,0 +1,116 @@
+"""The fingering looked at closely on the Note view: keywork, model, and the moves to the notes around."""
+
+from dataclasses import dataclass
+
+from catalogue.model_words import ordinal, sentences
+from core.charts.audit import settled_top
+from core.evidence.sources import Basis
+from core.instruments.fingering import Fingering, Held, format_fingering
+from core.instruments.keywork import may_sound, mechanism, unholdable, usual_note
+from core.instruments.moves import move_between
+from core.music.pitch import Pitch
+from core.routes.demands import demands, entry_grips
+from core.routes.facility import grips, stumble_risk
+from core.words import sentence as as_sentence
+from drawing.strands import per_hundred
+
+# Moves to the notes around are judged as slurred sixteenths at this tempo.
+TEMPO_BPM = 112.0
+
+
+AVAILABLE_S = 60.0 / TEMPO_BPM / 4
+
+
+STEPS_AROUND = (-2, -1, 1, 2)
+
+
+STEP_WORDS = {
+    -2: "a whole step below",
+    -1: "a half step below",
+    1: "a half step above",
+    2: "a whole step above",
+}
+
+
+@dataclass(frozen=True)
+class Around:
+    """The moves between the fingering looked at and a note around."""
+
+    note: Pitch
+    step: str
+    kind: str
+    into: str
+    out: str
+    chance_in: str
+    chance_out: str
+    query: str
+
+
+def says_of(asked):
+    """What the keywork says of the fingering looked at, in sentences."""
+    read = mechanism(asked.instrument, asked.fingering, asked.in_hand.fitted)
+    words = [as_sentence(complaint) for complaint in unholdable(asked.instrument, asked.fingering)]
+    first = read.open_holes[0] if read.open_holes else "none: the bell"
+    words.append(f"First open hole: {first}. Plain, it sounds written {read.plain}.")
+    if read.open_vents:
+        words.append(f"Open vents: {', '.join(read.open_vents)}. They favour a higher partial.")
+    return (*words, _about_note(asked))
+
+
+def _about_note(asked):
+    note, entry = asked.note, asked.entry
+    partials = may_sound(asked.instrument, asked.fingering).get(note.midi)
+    if partials:
+        return f"{note} is its {ordinal(min(partials))} partial."
+    if entry and entry.reason:
+        return as_sentence(entry.reason)
+    if note.midi > settled_top(asked.in_hand.catalogue):
+        return f"This high the keywork alone cannot tell whether it sounds {note}: try it."
+    return f"By the keywork it sounds {usual_note(asked.instrument, asked.fingering)}, not {note}."
+
+
+def modelled_of(asked):
+    """What the acoustic model says of it, in sentences; nothing where it is switched off."""
+    acoustics = asked.in_hand.acoustics
+    if Basis.MODELLED not in asked.use or (asked.entry and not acoustics.knows(asked.entry)):
+        return ()
+    original = asked.nearest.fingering if asked.nearest else None
+    return tuple(sentences(acoustics, asked.fingering, asked.note, original))
+
+
+def against_nearest(asked):
+    """How it differs from the nearest candidate."""
+    if asked.nearest is None:
+        return ""
+    move = move_between(asked.nearest.fingering, asked.fingering, asked.instrument)
+    return f"From the {asked.nearest.kind.value} fingering: {move.sentence}"
+
+
+def around_of(asked, neighbours):
+    chart, instrument = asked.in_hand.catalogue, asked.instrument
+    if not neighbours:
+        return ()
+    here = grips(instrument, [asked.fingering], [asked.entry.partial if asked.entry else None])
+    there = entry_grips(chart, list(neighbours.values()))
+    ways = ((there, here), (here, there))
+    into, out = (stumble_risk(demands(chart, *way).needed_s, AVAILABLE_S) for way in ways)
+    return tuple(
+        Around(
+            note=entry.note,
+            step=STEP_WORDS[step],
+            kind=entry.kind.value,
+            into=move_between(entry.fingering, asked.fingering, instrument).sentence,
+            out=move_between(asked.fingering, entry.fingering, instrument).sentence,
+            chance_in=per_hundred(float(into[n])),
+            chance_out=per_hundred(float(out[n])),
+            query=asked.query(format_fingering(entry.fingering, instrument), entry.note),
+        )
+        for n, (step, entry) in enumerate(neighbours.items())
+    )
+
+
+def toggled(fingering: Fingering, touch, instrument) -> str:
+    """The fingering with one touch pressed or let go; one that can be half-holed passes through half."""
+    held = fingering.held(touch.name)
+    after = Held.FULL if held is None else Held.HALF if held is Held.FULL and touch.half else None
+    return format_fingering(fingering.with_touch(touch.name, after), instrument)
