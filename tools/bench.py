@@ -5,6 +5,7 @@ the same, and a difference ends the run with an error.
 """
 
 import argparse
+import itertools
 import os
 import statistics
 import sys
@@ -16,19 +17,27 @@ SRC = Path(__file__).resolve().parent.parent / "src"
 sys.path.insert(0, str(SRC))
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "config.settings")
 
+import django  # noqa: E402
 import networkx as nx  # noqa: E402
 import numpy as np  # noqa: E402
-from core.routes.route import best_route, best_routes, make_problem  # noqa: E402
 
+django.setup()
+
+from catalogue import in_hand as making  # noqa: E402
 from catalogue import shipped  # noqa: E402
 from core.acoustics.impedance import Pieces  # noqa: E402
 from core.acoustics.states import every_state  # noqa: E402
+from core.evidence.sources import ALL_SOURCES  # noqa: E402
 from core.instruments.fingering import Fingering  # noqa: E402
 from core.music.events import sounding_events  # noqa: E402
 from core.music.notation.formats import read_score  # noqa: E402
 from core.music.notation.musicxml_writer import write_musicxml  # noqa: E402
 from core.music.pitch import spell  # noqa: E402
-from core.routes.candidates import offers  # noqa: E402
+from core.routes.candidates import offer_for, offers  # noqa: E402
+from core.routes.k_best import best_routes  # noqa: E402
+from core.routes.problem import make_problem  # noqa: E402
+from core.routes.solve import known_of  # noqa: E402
+from core.routes.table import make_table  # noqa: E402
 
 COST_TOLERANCE = 1e-9
 IMPEDANCE_TOLERANCE = 1e-9  # relative
@@ -47,35 +56,92 @@ def timed(run, repeats):
     return statistics.median(seconds), result
 
 
-def layered_graph(problem):
+def blocks(problem):
+    """The problem note by note: usable slots, their costs, and the links between them."""
+    slots = [np.flatnonzero(problem.usable[a:b]) for a, b in itertools.pairwise(problem.first)]
+    nodes = [problem.node[first + s] for first, s in zip(problem.first, slots, strict=False)]
+    links = []
+    for n, (old, new) in enumerate(itertools.pairwise(slots)):
+        whole = problem.link[problem.first_link[n] : problem.first_link[n + 1]]
+        links.append(whole.reshape(problem.count[n], problem.count[n + 1])[np.ix_(old, new)])
+    return slots, nodes, links
+
+
+def plain_sweep(nodes, links):
+    """The textbook's way: note after note there, and back for what each candidate costs."""
+    cost, back = nodes[0], []
+    arriving = [np.zeros_like(nodes[0])]
+    for node, link in zip(nodes[1:], links, strict=True):
+        total = cost[:, None] + link
+        back.append(total.argmin(axis=0))
+        arriving.append(total.min(axis=0))
+        cost = arriving[-1] + node
+    leaving = [np.zeros_like(nodes[-1])]
+    for node, link in zip(nodes[:0:-1], links[::-1], strict=True):
+        leaving.append((link + (node + leaving[-1])[None, :]).min(axis=1))
+    path = [int(cost.argmin())]
+    for step in back[::-1]:
+        path.append(int(step[path[-1]]))
+    return float(cost.min()), arriving, leaving[::-1], path[::-1]
+
+
+def layered_graph(slots, nodes, links):
     """The same layered graph for a general library: an edge carries its link and the node it enters."""
     graph = nx.DiGraph()
-    n_notes = len(problem.node_cost)
-    slots = [np.flatnonzero(row).tolist() for row in problem.usable]
-    graph.add_weighted_edges_from(("start", (0, s), problem.node_cost[0, s]) for s in slots[0])
-    for place in range(1, n_notes):
-        total = problem.link_cost[place - 1] + problem.node_cost[place][None, :]
+    for n, (node, link) in enumerate(zip(nodes[1:], links, strict=True)):
+        total = link + node[None, :]
         graph.add_weighted_edges_from(
-            ((place - 1, a), (place, b), float(total[a, b])) for a in slots[place - 1] for b in slots[place]
+            ((n, a), (n + 1, b), float(total[a, b])) for a, b in itertools.product(*map(range, total.shape))
         )
-    graph.add_weighted_edges_from(((n_notes - 1, s), "end", 0.0) for s in slots[-1])
-    return graph
+    return graph, (0, 0), (len(slots) - 1, 0)
 
 
 def compare(name, problem, repeats):
-    """Our best route against the library's shortest path; ends the run where the costs differ."""
-    graph = layered_graph(problem)
-    route_s, route = timed(lambda: best_route(problem), repeats)
-    path_s, found = timed(lambda: nx.single_source_dijkstra(graph, "start", "end"), repeats)
-    build_s, _ = timed(lambda: layered_graph(problem), repeats)
-    if abs(route.cost - found[0]) > COST_TOLERANCE:
-        sys.exit(f"the costs differ: {route.cost!r} here, {found[0]!r} by the graph library")
-    nodes, links = problem.usable.sum(), graph.number_of_edges()
-    print(f"Best route, {len(problem.usable)} notes, {name}: {nodes} candidates, {links} links")
-    print(f"  this project               {1e3 * route_s:8.1f} ms   cost {route.cost:.9f}")
-    for what, seconds in (("shortest path", path_s), ("with its graph", path_s + build_s)):
-        times = seconds / route_s
-        print(f"  networkx, {what:<16} {1e3 * seconds:8.1f} ms   cost {found[0]:.9f}   {times:.0f} times")
+    """Our table against a plain sweep and a library's shortest path; ends the run where costs differ."""
+    parts = blocks(problem)
+    table_s, table = timed(lambda: make_table(problem), repeats)
+    sweep_s, swept = timed(lambda: plain_sweep(*parts[1:]), repeats)
+    build_s, (graph, start, end) = timed(lambda: layered_graph(*parts), 1)
+    path_s, found = timed(lambda: nx.single_source_dijkstra(graph, start, end), 3)
+    for what, cost in (("the plain sweep", swept[0]), ("the graph library", found[0])):
+        if abs(table.route.cost - cost) > COST_TOLERANCE:
+            sys.exit(f"the costs differ: {table.route.cost!r} here, {cost!r} by {what}")
+    choice = sum(len(slots) > 1 for slots in parts[0])
+    print(f"Table of a route, {len(problem.events)} notes, {choice} with a choice, {name}")
+    print(f"  this project               {1e3 * table_s:8.1f} ms   cost {table.route.cost:.9f}")
+    for what, seconds in (
+        ("plain sweep, both ways", sweep_s),
+        ("networkx, shortest path", path_s),
+        ("so, with its graph", path_s + build_s),
+    ):
+        print(f"  {what:<26} {1e3 * seconds:8.1f} ms   {seconds / table_s:.1f} times")
+    return table
+
+
+def every_slot_open(problem):
+    """Fingerings for colour and practice may be taken too."""
+    row = np.repeat(np.arange(len(problem.count)), problem.count)
+    return replace(problem, usable=problem.usable | ~problem.gap[row])
+
+
+def change_one_note(table, in_hand, repeats):
+    """Another fingering pinned in the middle: what lies beside it against the whole."""
+    problem = table.problem
+    middle = len(problem.events) // 2
+    n = next(
+        n
+        for n in range(middle, len(problem.events))
+        if sum(not c.bar for c in problem.offered[n].candidates) > 1
+    )
+    usable = [c.entry.id for c in problem.offered[n].candidates if not c.bar]
+    offer = offer_for(in_hand, problem.events[n].written_pitch, usable[-1], frozenset())
+    one_s, changed = timed(lambda: table.with_offer(n, offer), repeats)
+    whole_s, again = timed(lambda: make_table(changed.problem), repeats)
+    if abs(changed.route.cost - again.route.cost) > COST_TOLERANCE:
+        sys.exit("the costs differ after a change")
+    print("One note changed, same passage")
+    print(f"  beside it only             {1e3 * one_s:8.1f} ms")
+    print(f"  the whole table            {1e3 * whole_s:8.1f} ms   {whole_s / one_s:.1f} times")
 
 
 def compare_states(name):
@@ -123,28 +189,33 @@ def main():
     parser.add_argument("--notes", type=int, default=2000)
     parser.add_argument("--repeats", type=int, default=7)
     asked = parser.parse_args()
-    catalogue, library = shipped.catalogue("alto-saxophone"), shipped.library("alto-saxophone")
+    alto = making.make("alto-saxophone", "alto-saxophone", (), frozenset(), frozenset({"highF#"}))
     abc = "L:1/16\nQ:1/4=112\nK:C\n" + LINE * (asked.notes // 32 + 1)
     passage = read_score(abc.encode()).passage
-    events = sounding_events(passage)[: asked.notes]
-    offered = offers(events, catalogue, frozenset({"highF#"}), {}, {})
-    problem = make_problem(library, catalogue.index, events, offered)
-    compare("as the bench offers them", problem, asked.repeats)
-    every = replace(problem, usable=np.isfinite(problem.node_cost))
-    compare("colour and practice fingerings open too", every, asked.repeats)
+    events, moves = sounding_events(passage)[: asked.notes], shipped.moves("alto-saxophone")
+    offered = offers(events, alto)
+    known = known_of(offered, alto, ALL_SOURCES)
+    problem = make_problem(events, offered, moves, known)
+    table = compare("as the bench offers them", problem, asked.repeats)
+    change_one_note(table, alto, asked.repeats)
+    several = [n for n, offer in enumerate(offered) if len(offer.candidates) > 1]
+    hard = make_problem([events[n] for n in several], [offered[n] for n in several], moves, known)
+    compare("each with all its fingerings: one long stretch", every_slot_open(hard), asked.repeats)
 
-    text = write_musicxml(passage, catalogue.instrument.to_sounding, "x")
+    text = write_musicxml(passage, alto.instrument.to_sounding, "x")
     around = {
-        "costs laid out": lambda: make_problem(library, catalogue.index, events, offered),
-        "ten best routes": lambda: best_routes(problem, 10),
+        "candidates found": lambda: offers(events, alto),
+        "evidence weighed": lambda: known_of(offered, alto, ALL_SOURCES),
+        "costs laid out": lambda: make_problem(events, offered, moves, known),
+        "ten best routes": lambda: best_routes(table, 10),
         "MusicXML read": lambda: read_score(text.encode()),
     }
-    for name in BASES:
-        predict_one(name)
-        compare_states(name)
     print("Around it, same passage, no baseline")
     for name, run in around.items():
         print(f"  {name:<26} {1e3 * timed(run, 3)[0]:8.1f} ms")
+    for name in BASES:
+        predict_one(name)
+        compare_states(name)
 
 
 if __name__ == "__main__":

@@ -17,6 +17,7 @@ from core.music.pitch import Pitch
 BANNED, NOT_PINNED = "left out here", "another is pinned"
 NOTHING_PINNED: Mapping[str, str] = MappingProxyType({})
 NOTHING_BANNED: Mapping[str, Collection[str]] = MappingProxyType({})
+NO_IDS: frozenset[str] = frozenset()
 PURPOSE = "for colour or practice: pin it to use it"
 OTHER_SCHOOL = "not as you teach it on this instrument: pin it to use it"
 
@@ -79,7 +80,8 @@ def offers(
     kept: dict[tuple[Pitch, str | None, frozenset[str]], Offer] = {}
     found = []
     for event in events:
-        asked = event.written_pitch, pins.get(event.id), frozenset(bans.get(event.id, ()))
+        left_out = bans.get(event.id)
+        asked = event.written_pitch, pins.get(event.id), frozenset(left_out) if left_out else NO_IDS
         if asked not in kept:
             kept[asked] = offer_for(in_hand, *asked)
         found.append(kept[asked])

@@ -8,7 +8,8 @@ import numpy as np
 
 from core.errors import RouteError
 from core.routes.facility import FloatArray, IntArray
-from core.routes.table import Route, Table, added_cost, anchors_of, named, route_through
+from core.routes.sweep import anchors_of
+from core.routes.table import Route, Table, added_cost, named, route_through
 
 ROUTES_LIMIT = 50
 

@@ -15,7 +15,6 @@ Management Science 18. (The k best as departures from the best way on, in `best_
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from functools import cached_property
 
@@ -26,10 +25,7 @@ from core.routes.candidates import Offer
 from core.routes.facility import FloatArray, IntArray
 from core.routes.faults import Faults
 from core.routes.problem import Problem
-
-# Stretches in which a note has more candidates than this are swept apart from the others, so that the
-# others are not padded to its width.
-NARROW = 16
+from core.routes.sweep import Filled, anchors_of, sweep
 
 
 @dataclass(frozen=True)
@@ -117,129 +113,17 @@ class Table:
         problem = replace(self.problem, usable=usable, offered=offered)
         anchors = anchors_of(problem)
         left, right = anchors[anchors < row][-1], anchors[anchors > row][0]
-        table = Table(problem, self.arriving.copy(), self.leaving.copy(), self.slots.copy())
-        _sweep(table, anchors[(anchors >= left) & (anchors <= right)])
-        return table
+        filled = Filled(self.arriving.copy(), self.leaving.copy(), self.slots.copy())
+        sweep(problem, anchors[(anchors >= left) & (anchors <= right)], filled)
+        return Table(problem, *filled)
 
 
 def make_table(problem: Problem) -> Table:
     """Sweep a whole passage."""
     n_slots = len(problem.rows)
-    table = Table(problem, np.zeros(n_slots), np.zeros(n_slots), np.zeros(len(problem.gap), dtype=np.int64))
-    _sweep(table, anchors_of(problem))
-    return table
-
-
-def anchors_of(problem: Problem) -> IntArray:
-    """Rows that leave no choice, in order; the first and the last row are two of them."""
-    return np.flatnonzero(np.add.reduceat(problem.usable.astype(np.int64), problem.first[:-1]) == 1)
-
-
-@dataclass(frozen=True)
-class _Step:
-    """The rows that are equally far into their stretches, padded to the widest of them.
-
-    Parameters
-    ----------
-    slots : np.ndarray of int [shape=(n_stretches, width)]
-        Places of the slots in the problem; one past the last where there is none.
-    enter : np.ndarray, same shape
-        Cost of each slot, infinite where a route may not go.
-    link : np.ndarray [shape=(n_stretches, width_before, width)]
-        Cost of the links into them; infinite where there is none. Of no meaning in the first step.
-    """
-
-    row: IntArray
-    slots: IntArray
-    enter: FloatArray
-    link: FloatArray
-
-
-def _sweep(table: Table, anchors: IntArray) -> None:
-    """Fill in the table between adjacent anchors, all stretches together, narrow ones apart from wide."""
-    begin, length = anchors[:-1], np.diff(anchors)
-    count = table.problem.count[: anchors[-1] + 1]
-    widest = np.maximum(np.maximum.reduceat(count, begin), count[anchors[1:]])
-    for some in (widest <= NARROW, widest > NARROW):
-        if some.any():
-            order = np.argsort(-length[some], kind="stable")
-            _sweep_stretches(table, begin[some][order], length[some][order])
-
-
-def _sweep_stretches(table: Table, begin: IntArray, length: IntArray) -> None:
-    """Sweep stretches, the longest first, so that those still going on are always the first ones."""
-    problem = table.problem
-    steps = list(_steps(problem, begin, length))
-    # The ends of a stretch cost nothing here: they belong to both their stretches.
-    ends = [np.where(np.isfinite(step.enter), 0.0, np.inf) for step in steps]
-    arriving = [ends[0]]
-    so_far = ends[0]
-    for step in steps[1:]:
-        arrived = (so_far[: len(step.row), :, None] + step.link).min(axis=1)
-        arriving.append(arrived)
-        so_far = arrived + step.enter
-    onward = [ends[-1]]
-    leaving = [ends[-1]]
-    for step, following, end in zip(steps[-2::-1], steps[:0:-1], ends[-2::-1], strict=True):
-        going = len(following.row)
-        left = (following.link + onward[-1][:, None, :]).min(axis=2)
-        leaving.append(left)
-        onward.append(np.concatenate([left + step.enter[:going], end[going:]]))
-    onward.reverse()
-    chosen = ends[0].argmin(axis=1)
-    for step, rest in zip(steps[1:], onward[1:], strict=True):
-        chosen = chosen[: len(step.row)]
-        chosen = (step.link[np.arange(len(chosen)), chosen] + rest).argmin(axis=1)
-        table.slots[step.row] = chosen
-    _put(table.arriving, [step.slots for step in steps[1:]], arriving[1:])
-    _put(
-        table.leaving,
-        [s.slots[: len(left)] for s, left in zip(steps, leaving[::-1], strict=True)][:-1],
-        leaving[:0:-1],
-    )
-
-
-def _put(values: FloatArray, slots: list[IntArray], found: list[FloatArray]) -> None:
-    """Put what was found for padded slots in its place."""
-    at, whole = (np.concatenate([part.ravel() for part in parts]) for parts in (slots, found))
-    real = at < len(values)
-    values[at[real]] = whole[real]
-
-
-def _steps(problem: Problem, begin: IntArray, length: IntArray) -> Iterator[_Step]:
-    """The rows of stretches, from their first ones on; gathered together where they are narrow."""
-    going = [begin[length >= far] + far for far in range(int(length[0]) + 1)]
-    counts = [len(rows) for rows in going]
-    if problem.count[np.concatenate(going)].max() <= NARROW:
-        whole = _gathered(problem, np.concatenate(going), *_widths(problem, np.concatenate(going)))
-        for end, count in zip(np.cumsum(counts), counts, strict=True):
-            here = slice(end - count, end)
-            yield _Step(whole.row[here], whole.slots[here], whole.enter[here], whole.link[here])
-        return
-    width = 1
-    for rows in going:
-        wide = int(problem.count[rows].max())
-        yield _gathered(problem, rows, width, wide)
-        width = wide
-
-
-def _widths(problem: Problem, rows: IntArray) -> tuple[int, int]:
-    width = int(problem.count[rows].max())
-    return width, width
-
-
-def _gathered(problem: Problem, rows: IntArray, width_before: int, width: int) -> _Step:
-    """Slots of rows and links into them, padded."""
-    slot, count = np.arange(width), problem.count
-    there = slot < count[rows][:, None]
-    slots = np.where(there, problem.first[rows][:, None] + slot, len(problem.rows))
-    cost = np.append(np.where(problem.usable, problem.node, np.inf), np.inf)
-    before = np.maximum(rows - 1, 0)
-    old = np.arange(width_before)
-    linked = (old < count[before][:, None])[:, :, None] & there[:, None, :]
-    cells = (problem.first_link[before][:, None] + old * count[rows][:, None])[:, :, None] + slot
-    link = np.where(linked, problem.link[np.where(linked, cells, 0)], np.inf)
-    return _Step(rows, slots, cost[slots], link)
+    filled = Filled(np.zeros(n_slots), np.zeros(n_slots), np.zeros(len(problem.gap), dtype=np.int64))
+    sweep(problem, anchors_of(problem), filled)
+    return Table(problem, *filled)
 
 
 def added_cost(problem: Problem, slots: IntArray) -> float:

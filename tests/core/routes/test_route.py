@@ -16,6 +16,7 @@ from core.instruments.fingering import ON_PURPOSE
 from core.music.events import sounding_events
 from core.music.notation.formats import read_score
 from core.music.pitch import spell
+from core.routes import sweep
 from core.routes import table as tables
 from core.routes.candidates import BANNED, NOT_PINNED, PURPOSE, offer_for, offers
 from core.routes.demands import Moves
@@ -112,7 +113,7 @@ def test_what_a_candidate_costs_is_what_every_route_through_it_costs(midis, slur
     first = CHART.by_midi.get(midis[0], ())
     bans = {"n1": [entry.id for entry in first[1:]]}
     with pytest.MonkeyPatch.context() as patch:
-        patch.setattr(tables, "NARROW", 2 if wide else tables.NARROW)
+        patch.setattr(sweep, "NARROW", 2 if wide else sweep.NARROW)
         table = table_of(abc, tempo_bpm, bans=bans)
     for n in range(len(midis)):
         if table.problem.gap[n + 1]:

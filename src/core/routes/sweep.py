@@ -1,0 +1,178 @@
+"""Sweeping stretches of a passage: what it costs to arrive at every slot, to go on from it, and the best way.
+
+Between two notes that leave no choice lies a stretch; what it costs does not depend on the others. All
+stretches are swept at once, so that the loop is as long as the longest of them.
+"""
+
+from __future__ import annotations
+
+from itertools import pairwise
+from typing import NamedTuple
+
+import numpy as np
+
+from core.routes.facility import BoolArray, FloatArray, IntArray
+from core.routes.problem import Problem
+
+# Stretches in which a note has more candidates than this are swept apart from the others, so that the
+# others are not padded to its width.
+NARROW = 16
+
+
+class Filled(NamedTuple):
+    """What a sweep fills in: costs by slot, and the best slot of each row; see `core.routes.table.Table`."""
+
+    arriving: FloatArray
+    leaving: FloatArray
+    slots: IntArray
+
+
+def anchors_of(problem: Problem) -> IntArray:
+    """Rows that leave no choice, in order; the first and the last row are two of them."""
+    return np.flatnonzero(np.add.reduceat(problem.usable.astype(np.int64), problem.first[:-1]) == 1)
+
+
+class _Steps(NamedTuple):
+    """Rows that are one after the other equally far into their stretches, padded to the widest of them.
+
+    Parameters
+    ----------
+    slots : np.ndarray of int [shape=(n_rows, width)]
+        Places of the slots in the problem; one past the last where there is none.
+    enter : np.ndarray, same shape
+        Cost of each slot, infinite where a route may not go.
+    link : np.ndarray [shape=(n_rows, width_before, width)]
+        Cost of the links into them; infinite where there is none. Of no meaning in the first step.
+    """
+
+    slots: IntArray
+    enter: FloatArray
+    link: FloatArray
+
+
+def sweep(problem: Problem, anchors: IntArray, filled: Filled) -> None:
+    """Fill in the table between adjacent anchors, all stretches together, narrow ones apart from wide."""
+    begin, length = anchors[:-1], np.diff(anchors)
+    count = problem.count[: anchors[-1] + 1]
+    widest = np.maximum(np.maximum.reduceat(count, begin), count[anchors[1:]])
+    for some in (widest <= NARROW, widest > NARROW):
+        if some.any():
+            order = np.argsort(-length[some], kind="stable")
+            _sweep_stretches(problem, filled, begin[some][order], length[some][order])
+
+
+def _sweep_stretches(problem: Problem, filled: Filled, begin: IntArray, length: IntArray) -> None:
+    """Sweep stretches, the longest first, so that those still going on are always the first ones.
+
+    To go back through a stretch is to go forth through its mirror image: each stands beside its own, so
+    that one loop fills both tables. What can be done for all steps at once is done outside the loop.
+    """
+    rows, back, cuts = _in_step(begin, length)
+    groups = _groups(problem, rows, back, cuts)
+    steps = [_Steps(*parts) for group, inside in groups for parts in _parted(group, inside)]
+    # The end of a stretch costs nothing here: it belongs to both its stretches.
+    so_far = _free(steps[0].enter)
+    arriving = [so_far]
+    for step in steps[1:]:
+        arrived = np.minimum.reduce(so_far[: len(step.slots), :, None] + step.link, axis=1)
+        arriving.append(arrived)
+        so_far = arrived + step.enter
+    done = 0
+    for group, inside in groups:
+        found = np.concatenate(arriving[done : done + len(inside) - 1])
+        first = 0 if done else cuts[1]  # the first rows are arrived at from the stretch before
+        done += len(inside) - 1
+        for values, way in ((filled.arriving, 0), (filled.leaving, 1)):
+            at, cost = group.slots[first + way :: 2], found[first + way :: 2]
+            values[at[at < len(values)]] = cost[at < len(values)]
+    _trace(filled, groups, rows[::2], np.isin(rows[::2], begin + length), cuts)
+
+
+def _trace(
+    filled: Filled, groups: list[tuple[_Steps, list[int]]], rows: IntArray, over: BoolArray, cuts: list[int]
+) -> None:
+    """Walk forth through the stretches, from slot to slot that is best to go on to.
+
+    Parameters
+    ----------
+    rows : np.ndarray of int
+        Rows of the stretches themselves, step by step.
+    over : np.ndarray of bool, same shape
+        Which of them end their stretch.
+    """
+    leaving = np.append(filled.leaving, np.inf)
+    ways: list[list[int]] = []
+    for group, _ in groups:
+        slots, enter, link = group.slots[::2], group.enter[::2], group.link[::2]
+        ended = over[len(ways) : len(ways) + len(slots), None]
+        onward = np.where(ended, _free(enter), enter + leaving[slots])
+        ways += (link + onward[:, None, :]).argmin(axis=2).tolist()
+    chosen = _free(groups[0][0].enter[: cuts[1] : 2]).argmin(axis=1).tolist()
+    found: list[int] = list(chosen)
+    for first, last in pairwise(cuts[1:]):
+        here = ways[first // 2 : last // 2]
+        chosen = [way[slot] for way, slot in zip(here, chosen, strict=False)]
+        found += chosen
+    filled.slots[rows[cuts[1] // 2 :]] = found[cuts[1] // 2 :]
+
+
+def _free(enter: FloatArray) -> FloatArray:
+    """Nothing for a slot that a route may take, infinitely much for another."""
+    return np.where(enter < np.inf, 0.0, np.inf)
+
+
+def _in_step(begin: IntArray, length: IntArray) -> tuple[IntArray, BoolArray, list[int]]:
+    """The rows of stretches, and of their mirror images, by how far they are in.
+
+    Returns
+    -------
+    rows : np.ndarray of int
+        In every step a row of each stretch that reaches so far, followed by that of its mirror image.
+    back : np.ndarray of bool
+        Which are of mirror images: every other one.
+    cuts : list of int
+        Where each step begins among them, and where the last ends.
+    """
+    far = np.arange(int(length[0]) + 1)
+    counts = 2 * np.searchsorted(-length, -far, side="right")
+    cuts = np.concatenate([[0], np.cumsum(counts)])
+    place = np.arange(cuts[-1]) - np.repeat(cuts[:-1], counts)
+    stretch, back, into = place // 2, place % 2 == 1, np.repeat(far, counts)
+    return np.where(back, (begin + length)[stretch] - into, begin[stretch] + into), back, cuts.tolist()
+
+
+def _groups(
+    problem: Problem, rows: IntArray, back: BoolArray, cuts: list[int]
+) -> list[tuple[_Steps, list[int]]]:
+    """Steps that are gathered together, with where each begins inside: all of them where they are narrow."""
+    width = int(problem.count[rows].max())
+    if width <= NARROW:
+        return [(_gathered(problem, rows, back, width, width), cuts)]
+    found, width = [], 1
+    for a, b in pairwise(cuts):
+        wide = int(problem.count[rows[a:b]].max())
+        found.append((_gathered(problem, rows[a:b], back[a:b], width, wide), [0, b - a]))
+        width = wide
+    return found
+
+
+def _parted(group: _Steps, inside: list[int]) -> list[tuple[IntArray, FloatArray, FloatArray]]:
+    """The steps of a group, one by one."""
+    return [(group.slots[a:b], group.enter[a:b], group.link[a:b]) for a, b in pairwise(inside)]
+
+
+def _gathered(problem: Problem, rows: IntArray, back: BoolArray, width_before: int, width: int) -> _Steps:
+    """Slots of rows, and links into them from the row before, or back from the row after; padded."""
+    old, new, count = np.arange(width_before), np.arange(width), problem.count
+    there = new < count[rows][:, None]
+    slots = np.where(there, problem.first[rows][:, None] + new, len(problem.rows))
+    cost = np.append(np.where(problem.usable, problem.node, np.inf), np.inf)
+    before = np.clip(np.where(back, rows + 1, rows - 1), 0, len(count) - 1)
+    linked = (old < count[before][:, None])[:, :, None] & there[:, None, :]
+    # A link lies with its earlier row, whose slots vary slowest.
+    slow = np.where(back, 1, count[rows])[:, None, None] * old[:, None]
+    fast = np.where(back, count[before], 1)[:, None, None] * new
+    cells = problem.first_link[np.minimum(rows, before)][:, None, None] + slow + fast
+    cells = np.minimum(cells, len(problem.link) - 1)  # the first rows have nothing before them
+    link = np.where(linked, problem.link[np.where(linked, cells, 0)], np.inf)
+    return _Steps(slots, cost[slots], link)
