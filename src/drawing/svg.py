@@ -41,4 +41,6 @@ def engraved(text: str) -> SafeString:
 
 
 def _value(value: object) -> str:
-    return f"{round(value, 2):g}" if isinstance(value, float) else escape(str(value))
+    if isinstance(value, float):
+        return f"{round(value, 2):g}"
+    return str(value) if isinstance(value, int) else escape(str(value))

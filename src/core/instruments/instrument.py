@@ -123,7 +123,14 @@ class Instrument:
 
     def reach(self, finger: Finger) -> tuple[Touch, ...]:
         """The touches of one finger, in the order of the data."""
-        return tuple(touch for touch in self.touches if touch.finger == finger.name)
+        return self._reach[finger.name]
+
+    @cached_property
+    def _reach(self) -> Mapping[str, tuple[Touch, ...]]:
+        return {
+            finger.name: tuple(touch for touch in self.touches if touch.finger == finger.name)
+            for finger in self.fingers
+        }
 
     @cached_property
     def optional_touches(self) -> frozenset[str]:

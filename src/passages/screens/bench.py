@@ -1,6 +1,7 @@
 """What the bench shows: systems with a drawing under every note, and what is said of the whole passage."""
 
 from dataclasses import dataclass
+from functools import cached_property
 from itertools import pairwise
 from urllib.parse import urlencode
 
@@ -120,10 +121,21 @@ class _View:
     def instrument(self):
         return self.opened.in_hand.instrument
 
-    @property
+    @cached_property
     def drawing_width(self):
         width, height = compact_size(self.instrument)
         return width * DRAWING_HEIGHT / height
+
+    @cached_property
+    def drawing_home(self):
+        """How far from its left edge the note of a drawing stands."""
+        _, height = compact_size(self.instrument)
+        return home_x(self.instrument) * DRAWING_HEIGHT / height
+
+    @cached_property
+    def place(self):
+        """Place of every event by its id."""
+        return {event.id: n for n, event in enumerate(self.solution.events)}
 
     def query(self, note_id, entry_id=""):
         """The address of a view: state, note and candidate."""
@@ -226,7 +238,7 @@ def _line(view, system, for_print):
     top, events = system.height + NOTE_GAP, view.solution.events
     height = top + DRAWING_HEIGHT + LINK_HEIGHT
     link_y = height - LINK_HEIGHT / 2
-    here = [n for n, event in enumerate(events) if event.id in system.notes]
+    here = sorted(view.place[note] for note in system.notes if note in view.place)
     notes = [_under_note(view, n, system.notes[events[n].id], top) for n in here]
     links = [
         _link_mark(view, after, *(system.notes[events[n].id] for n in (before, after)), link_y)
@@ -256,7 +268,7 @@ def _under_note(view, n, x, top):
     return UnderNote(
         note_id=event.id,
         x=x,
-        left=x - home_x(view.instrument) * DRAWING_HEIGHT / compact_size(view.instrument)[1],
+        left=x - view.drawing_home,
         top=top,
         width=view.drawing_width,
         height=DRAWING_HEIGHT,
