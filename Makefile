@@ -8,7 +8,7 @@ BENCH_ARGS ?=
 WORKERS ?= 2
 ARGS ?=
 
-.PHONY: demo test checks bench coverage fit holdout fix static screenshots clean
+.PHONY: demo test checks bench coverage structure fit holdout fix static screenshots clean
 
 demo: .venv/app.stamp
 	$(PY) tools/demo.py --port $(PORT)
@@ -22,6 +22,7 @@ checks: .venv/test.stamp
 	.venv/bin/ruff check .
 	.venv/bin/mypy
 	.venv/bin/lint-imports --no-cache
+	$(PY) tools/structure.py --check
 	$(PY) -m django makemigrations --check --dry-run
 	FAIR_REACH_MODE=deploy FAIR_REACH_HOSTS=fair-reach.invalid FAIR_REACH_SECRET_KEY=$$($(PY) -c "import secrets; print(secrets.token_urlsafe(50))") \
 	  $(PY) -m django check --deploy --fail-level WARNING
@@ -32,6 +33,10 @@ bench: .venv/test.stamp
 # docs/coverage.md from the data of the catalogue.
 coverage: .venv/app.stamp
 	$(PY) tools/coverage_table.py
+
+# The drawing of the structure in docs/architecture.md, from the imports.
+structure: .venv/test.stamp
+	$(PY) tools/structure.py
 
 # The dimensions of every instrument from its standard fingerings; some minutes.
 fit: .venv/app.stamp

@@ -58,6 +58,7 @@ BASSOON, ALTO, OBOE, CLARINET = 1, 2, 3, 4
 SHOTS = [
     ("instruments", "/instruments/", WIDE, "light", None),
     ("instrument", f"/instruments/{ALTO}/", WIDE, "light", None),
+    ("teaching", "/instruments/teaching/", WIDE, "light", None),
     ("fingerings", f"/fingerings/?on=i{CLARINET}&search=Bb", WIDE, "light", None),
     ("fingerings-narrow", f"/fingerings/?on=i{OBOE}", NARROW, "light", None),
     ("note", f"/fingerings/note/?on=i{ALTO}&note=A6", WIDE, "light", None),
@@ -69,7 +70,6 @@ SHOTS = [
         "light",
         curve,
     ),
-    ("overtones-dark", f"/overtones/?on=i{BASSOON}&note=A3&touches=A+L1+L2+L3+|+R1+R2", WIDE, "dark", None),
     ("untried", f"/fingerings/near/?on=i{CLARINET}&note=Eb6", WIDE, "light", None),
     ("audit", f"/fingerings/audit/?on=i{ALTO}", WIDE, "light", paste_chart),
     ("walk", f"/fingerings/walk/?on=i{OBOE}&tonic=Eb&mode=major&low=Eb4&high=Eb5", WIDE, "light", None),

@@ -1,0 +1,48 @@
+"""Draw the structure from the imports, as Mermaid, into docs/architecture.md between its two marks.
+
+With --check nothing is written, and a drawing that is not current ends with an error.
+"""
+
+import argparse
+import sys
+from pathlib import Path
+
+import grimp
+
+ROOT = Path(__file__).resolve().parent.parent
+PAGE = ROOT / "docs" / "architecture.md"
+BEGIN, END = "<!-- drawn by `make structure` -->\n", "<!-- end of the drawing -->\n"
+APPS = ("config", "overtones", "passages", "catalogue", "evidence", "studio", "drawing")
+CORE = ("overtones", "routes", "evidence", "acoustics", "charts", "instruments", "music")
+
+
+def drawing():
+    """Applications and packages of the core as boxes; an arrow is one or more imports, most but for few."""
+    sys.path.insert(0, str(ROOT / "src"))
+    graph = grimp.build_graph(*APPS, "core", cache_dir=None)
+    boxes = [*APPS, *(f"core.{name}" for name in CORE)]
+    lines = ["```mermaid", "flowchart TD"]
+    lines += ["  subgraph applications", *(f"    {name}" for name in APPS), "  end"]
+    lines += ["  subgraph core", *(f"    core_{name}[{name}]" for name in CORE), "  end"]
+    for box in boxes:
+        modules = {box} | graph.find_descendants(box)
+        imported = {other for module in modules for other in graph.find_modules_directly_imported_by(module)}
+        for other in boxes:
+            if other != box and any(name == other or name.startswith(f"{other}.") for name in imported):
+                lines.append(f"  {box.replace('.', '_')} --> {other.replace('.', '_')}")
+    return "\n".join([*lines, "```", ""])
+
+
+def main():
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("--check", action="store_true")
+    text = PAGE.read_text("utf-8")
+    before, rest = text.split(BEGIN)
+    current = before + BEGIN + drawing() + END + rest.split(END)[1]
+    if parser.parse_args().check:
+        sys.exit(0 if current == text else "docs/architecture.md is not current: make structure")
+    PAGE.write_text(current, "utf-8")
+
+
+if __name__ == "__main__":
+    main()
