@@ -148,6 +148,7 @@ def test_a_chart_is_audited_and_the_chosen_rows_are_taken_over(watched, site, ow
     )
     page.get_by_role("button", name="Audit").click()
     rows = page.locator(".report tbody tr")
+    expect(rows).to_have_count(len(CHART.splitlines()) - 1)
     found = [row.locator("td").nth(3).inner_text() for row in rows.all()]
     assert found[0] == "agrees"
     assert found[1].startswith("differs")

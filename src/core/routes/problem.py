@@ -149,7 +149,6 @@ def make_problem(
     rows, usable, head_start = _slots(offered, moves.chart, count)
     row = np.repeat(np.arange(len(count)), count)
     usable[first[:-1][gap]] = True
-    head_start[gap[row]] = 0.0
     qualities_of, notes = _qualities(moves.chart.entries, known), timing(events)
     node = note_faults(qualities_of, notes, np.clip(row - 1, 0, len(events) - 1), rows)
     cost = np.where(gap[row], 0.0, node.weighted(weights).total - head_start)

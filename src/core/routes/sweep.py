@@ -85,27 +85,22 @@ def _sweep_stretches(problem: Problem, filled: Filled, begin: IntArray, length: 
         for values, way in ((filled.arriving, 0), (filled.leaving, 1)):
             at, cost = group.slots[first + way :: 2], found[first + way :: 2]
             values[at[at < len(values)]] = cost[at < len(values)]
-    _trace(filled, groups, rows[::2], np.isin(rows[::2], begin + length), cuts)
+    _trace(filled, groups, rows[::2], cuts)
 
 
-def _trace(
-    filled: Filled, groups: list[tuple[_Steps, list[int]]], rows: IntArray, over: BoolArray, cuts: list[int]
-) -> None:
+def _trace(filled: Filled, groups: list[tuple[_Steps, list[int]]], rows: IntArray, cuts: list[int]) -> None:
     """Walk forth through the stretches, from slot to slot that is best to go on to.
 
     Parameters
     ----------
     rows : np.ndarray of int
         Rows of the stretches themselves, step by step.
-    over : np.ndarray of bool, same shape
-        Which of them end their stretch.
     """
     leaving = np.append(filled.leaving, np.inf)
     ways: list[list[int]] = []
     for group, _ in groups:
         slots, enter, link = group.slots[::2], group.enter[::2], group.link[::2]
-        ended = over[len(ways) : len(ways) + len(slots), None]
-        onward = np.where(ended, _free(enter), enter + leaving[slots])
+        onward = enter + leaving[slots]  # at an end too: it leaves no choice
         ways += (link + onward[:, None, :]).argmin(axis=2).tolist()
     chosen = _free(groups[0][0].enter[: cuts[1] : 2]).argmin(axis=1).tolist()
     found: list[int] = list(chosen)

@@ -158,6 +158,16 @@ def test_the_strands_of_a_reason_add_up_to_the_difference_of_two_routes(midis, s
         assert why.extra == pytest.approx(table.extra_at(n)[why.rival], abs=COST_TOLERANCE)
 
 
+def test_a_change_sweeps_only_what_lies_beside_it(monkeypatch):
+    table = table_of("L:1/16\nK:C\n" + "(=B_B=B_B) ADEF|" * 40)
+    swept = []
+    monkeypatch.setattr(tables, "sweep", lambda problem, anchors, filled: swept.append(anchors.tolist()))
+    n = 8 * 20 + 1
+    alto, pitch = alto_with(), table.problem.events[n].written_pitch
+    table.with_offer(n, offer_for(alto, pitch, "Bb4-bis", frozenset()))
+    assert swept == [[n, n + 1, n + 2]]  # the note itself leaves no choice now
+
+
 def test_a_reason_counts_speaking_out_of_a_note_too():
     """The slur out of the trill fingering crosses no partial: that is lost with the other one."""
     clarinet = in_hand_of("b-flat-clarinet")
