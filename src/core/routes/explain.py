@@ -77,7 +77,8 @@ class Link:
         Chance that the hands stumble, or a slur is heard to break.
     move : Move
     asks : tuple of str
-        What makes the move slow, the most first, in the words of `core.routes.facility.EFFECT_WORDS`.
+        What makes the move slower than a finger alone, the most first, in the words of
+        `core.routes.facility.EFFECT_WORDS`.
     """
 
     before: Event

@@ -211,6 +211,25 @@ def test_an_offset_draws_the_families_together():
     assert offset_from([Beside(80, prediction(None, 4.0), reads[0].measured)]).each[0] == 0
 
 
+def test_each_note_left_out_is_an_offset_from_the_others():
+    """Also where a geometry is silent, and where one note was read on two fingerings."""
+    reads = [
+        Beside(midi, prediction(first, 60.0 + midi), Estimate(value, spread, Basis.MEASURED, 3))
+        for midi, first, value, spread in (
+            (1, 5.0, 9, 3),
+            (1, None, 2, 5),
+            (2, 14.0, -7, 4),
+            (3, 0.0, 30, 12),
+        )
+    ]
+    left = [
+        read.measured.value
+        - corrected(read.prediction, offset_from([other for other in reads if other.midi != read.midi]))[0]
+        for read in reads
+    ]
+    assert offset_from(reads).left_out == pytest.approx(float(np.sqrt(np.mean(np.square(left)))))
+
+
 def test_a_weak_reading_pulls_less():
     weak, strong = (
         offset_from([Beside(80, prediction(0.0), Estimate(40.0, spread, Basis.MEASURED, 1))])

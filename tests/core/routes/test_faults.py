@@ -23,9 +23,11 @@ def faults(abc, entry_id, note=0, tempo_bpm=96, model="alto-saxophone"):
     return note_faults(qualities_of(model), notes, np.array([note]), row)[0]
 
 
-def link(model, abc, first, then, **judged):
-    """Faults of the link between a pair of notes."""
-    chart = shipped.catalogue(model)
+def link(model, abc, first, then, factors=(1.0, 1.0)):
+    """Faults of the link between a pair of notes; `factors` are those of the judged hands."""
+    chart, known = shipped.catalogue(model), qualities_of(model)
+    for name, factor in zip((first, then), factors, strict=True):
+        known.hands_factor[chart.index[name]] = factor
     rows = tuple(np.array([chart.index[name]]) for name in (first, then))
     notes = timing(sounding_events(read_score(abc.encode()).passage))
     midis = tuple(chart.by_id[name].note.midi for name in (first, then))
@@ -34,7 +36,7 @@ def link(model, abc, first, then, **judged):
         chart.by_midi[midi].index(chart.by_id[name]) for midi, name in zip(midis, (first, then), strict=True)
     ]
     cell = places[0] * len(chart.by_midi[midis[1]]) + places[1]
-    return link_faults(qualities_of(model), notes, np.array([1]), rows, asked[np.array([cell])])[0]
+    return link_faults(known, notes, np.array([1]), rows, asked[np.array([cell])])[0]
 
 
 @pytest.mark.parametrize(
@@ -101,3 +103,13 @@ def test_a_fingering_that_must_be_prepared_is_not_counted_on_elsewhere():
     assert after_a_rest == prepared == 0  # the note itself has it then, and not twice
     first = faults("K:C\ng'|", "G6-front").speaks
     assert first > faults("K:C\ng'|", "G6-split").speaks + 0.3
+
+
+def test_the_judged_hands_of_both_fingerings_share_the_time_of_a_move():
+    ask = "alto-saxophone", "L:1/16\nQ:1/4=150\nK:C\nB_B|", "B4-plain", "Bb4-bis"
+    plain = link(*ask).hands
+    before, after, both = (link(*ask, factors).hands for factors in ((1.35, 1), (1, 1.35), (1.35, 1.35)))
+    assert before == pytest.approx(after)
+    assert plain < before < both
+    quicker = link(ask[0], ask[1].replace("150", "202.5"), *ask[2:])  # as if there were that much less time
+    assert both == pytest.approx(quicker.hands, rel=1e-9)

@@ -347,7 +347,10 @@ def test_hard_links_stand_the_worst_first_and_say_what_they_ask():
     chances = [link.stumble for link in links]
     assert chances == sorted(chances, reverse=True)
     assert chances[0] == max(stumble(table, n) for n in range(1, 12))
-    assert all(link.asks and link.move.fingers for link in links)
+    assert all(link.move.fingers for link in links)
+    hands = [link for link in links if len({move.finger.hand for move in link.move.fingers}) == 1]
+    assert any("fingers of one hand move against each other" in link.asks for link in hands)
+    assert not any("slowest finger" in link.asks for link in links)  # of every move, so worth no word
     assert stumble(table, 0) is None is link_into(table, 0)
     assert len(hardest(table, 2)) == 2
 
