@@ -196,8 +196,8 @@ def link_into(table: Table, note: int) -> Link | None:
     )
     parts = {name: float(value[0]) for name, value in effects.items()}
     whole = sum(parts.values())
-    named = sorted(
-        (name for name in parts if parts[name] > NAMED_SHARE * whole), key=lambda name: -parts[name]
-    )
+    # The slowest finger is part of every move, so it explains none.
+    named = [name for name in parts if name != "finger" and parts[name] > NAMED_SHARE * whole]
+    named.sort(key=lambda name: -parts[name])
     move = move_between(before.entry.fingering, after.entry.fingering, chart.instrument)
     return Link(events[note - 1], events[note], chance, move, tuple(EFFECT_WORDS[name] for name in named))
