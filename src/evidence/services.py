@@ -63,9 +63,9 @@ def take_back(teacher, owned, kind, pk):
 def prefer(teacher, owned, in_hand, entry_id):
     """Prefer a fingering for its note on this instrument, or no longer; says which it is now."""
     owned, entry = _known(teacher, owned, in_hand, entry_id)
-    there = Preference.objects.filter(instrument=owned, note_midi=entry.note.midi)
-    was = there.filter(entry=entry_id).exists()
-    there.delete()
+    stored = Preference.objects.filter(instrument=owned, note_midi=entry.note.midi)
+    was = stored.filter(entry=entry_id).exists()
+    stored.delete()
     if not was:
         Preference.objects.create(instrument=owned, note_midi=entry.note.midi, entry=entry_id)
     return not was

@@ -8,6 +8,7 @@ from core.music.pitch import spell
 from core_shapes import DATA, bar, note, score
 from passages import services
 from passages.models import Passage, State
+from passages.queries import opened
 from studio.shipped import INSTRUMENTS, instrument
 
 pytestmark = pytest.mark.django_db
@@ -256,3 +257,21 @@ def test_the_bench_takes_every_instrument_through_its_whole_range(signed_in, tea
         assert answer.status_code == 200
     shown = signed_in.get(reverse("passages:bench", args=[passage.pk])).content.decode()
     assert shown.count('class="slot') == len(notes)
+
+
+def test_the_bench_marks_just_the_notes_whose_fingering_changed(signed_in, teacher, make_passage):
+    passage = make_passage(teacher, "L:1/16\nQ:1/4=132\nK:C\n(=B_B=B_B) g4|")
+    address = reverse("passages:bench", args=[passage.pk])
+    first = signed_in.get(address)
+    assert "0 fingerings changed" in first.context["bench"].status
+    assert ", changed" not in first.content.decode()
+    before = opened(passage, passage.current).solution().chosen_ids
+    state = services.pin(teacher, passage, passage.current, "n2", "Bb4-one-two")
+    after = opened(passage, state).solution().chosen_ids
+    changed = [note for note, entry in after.items() if before[note] != entry]
+    assert "n2" in changed
+    assert "n5" not in changed
+    shown = signed_in.get(address)
+    assert shown.content.decode().count(", changed") == len(changed)
+    words = f"{len(changed)} fingering{'s' if len(changed) > 1 else ''} changed"
+    assert shown.context["bench"].status.startswith(f"Pin B♭4 in bar 1. {words}")

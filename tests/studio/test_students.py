@@ -4,8 +4,12 @@ import pytest
 from django.core.exceptions import ValidationError
 from django.urls import reverse
 
+from catalogue.queries import of_instrument
+from core.charts.schools import parse_schools
+from core_shapes import DATA
 from studio import services
 from studio.models import OwnedInstrument, Setup, Student
+from studio.shipped import instrument
 
 pytestmark = pytest.mark.django_db
 DETAILS = {"name": "band alto", "a4_hz": "442", "reed": "2½", "mouthpiece": "close", "notes": ""}
@@ -105,3 +109,71 @@ def test_the_list_keeps_its_number_of_queries(
         make_instrument(teacher)
     with django_assert_num_queries(5):
         assert signed_in.get(reverse("catalogue:instruments")).status_code == 200
+
+
+def test_a_new_instrument_starts_from_the_teachers_last(signed_in, teacher, make_instrument):
+    make_instrument(teacher)
+    last = make_instrument(teacher, lacks=["highF#"], a4_hz=443.5)
+    address = reverse("catalogue:instrument-new", args=[last.student_id])
+    form = signed_in.get(address).context["form"]
+    assert (form.initial["fitted"], form.initial["a4_hz"]) == ([], "443.5")
+    oboe = signed_in.get(address + "?model=oboe").context["form"]
+    assert oboe.initial["a4_hz"] == "443.5"
+    assert oboe.initial["fitted"] == sorted(instrument("oboe").usually_fitted)
+
+
+def test_how_a_teacher_teaches_holds_where_an_instrument_does_not_depart(
+    signed_in, teacher, other_teacher, make_instrument
+):
+    bassoon = make_instrument(teacher, "bassoon")
+    departs = make_instrument(teacher, "bassoon", positions={"bassoon vents": "flick the vent"})
+    none_here = make_instrument(teacher, "bassoon", positions={"bassoon vents": ""})
+    theirs = make_instrument(other_teacher, "bassoon")
+    address = reverse("catalogue:teaching")
+    assert b"Sure attacks with less timing" in signed_in.get(address).content
+    answer = signed_in.post(address, {"school_bassoon_vents": "hold the vent", "school_tongue": ""})
+    assert answer.status_code == 302
+    followed = {one.pk: of_instrument(one).positions for one in (bassoon, departs, none_here, theirs)}
+    assert followed == {
+        bassoon.pk: {"hold the vent"},
+        departs.pk: {"flick the vent"},
+        none_here.pk: frozenset(),
+        theirs.pk: frozenset(),
+    }
+    page = signed_in.get(reverse("catalogue:instrument", args=[bassoon.pk])).content.decode()
+    assert "as I teach it: hold the vent" in page
+    signed_in.post(address, {"school_bassoon_vents": ""})
+    assert of_instrument(bassoon).positions == frozenset()
+
+
+@pytest.mark.parametrize("answers", [{"odd": "x"}, {"tongue": "hold the vent"}])
+def test_positions_that_are_none_are_refused(teacher, signed_in, answers):
+    with pytest.raises(ValidationError, match="not one on this question"):
+        services.take_positions(teacher, answers)
+    posted = {f"school_{question}": position for question, position in answers.items()}
+    address = reverse("catalogue:teaching")
+    assert signed_in.post(address, posted).status_code == (422 if "tongue" in answers else 302)
+
+
+def test_a_passage_begins_with_the_weights_of_the_positions(
+    teacher, make_instrument, make_passage, monkeypatch
+):
+    text = (DATA / "schools.toml").read_text().replace('kinds = ["front"]', "weights = { tone = 0.5 }")
+    monkeypatch.setattr("catalogue.in_hand.schools", lambda: parse_schools(text))
+    owned = make_instrument(teacher, positions={"saxophone altissimo": "front F throughout"})
+    settings = make_passage(teacher, owned=owned).current.settings
+    assert settings["weights"] == {"pitch": 1.0, "tone": 0.5, "speaks": 1.0, "hands": 1.0}
+
+
+@pytest.mark.parametrize(
+    ("typed", "answer"), [("442,5", 442.5), ("442.5", 442.5), ("1,440", "two ways"), ("a", "a number of Hz")]
+)
+def test_a_decimal_comma_is_one(signed_in, owned, typed, answer):
+    data = {**DETAILS, "a4_hz": typed}
+    page = signed_in.post(reverse("catalogue:instrument", args=[owned.pk]), data)
+    owned.refresh_from_db()
+    if isinstance(answer, str):
+        assert page.status_code == 422
+        assert answer in page.content.decode()
+    else:
+        assert owned.a4_hz == answer

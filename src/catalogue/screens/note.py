@@ -257,15 +257,15 @@ def _stumbles(asked, around):
     if not around or not asked.entries:
         return [None] * len(asked.entries)
     chart, use = asked.in_hand.catalogue, asked.use - {Basis.MODELLED}  # which says nothing of hands
-    here, there = (entry_grips(chart, entries) for entries in (asked.entries, around))
+    own, others = (entry_grips(chart, entries) for entries in (asked.entries, around))
     factor = [
         [known.hands_factor for known in asked.in_hand.evidence(entries, use)]
         for entries in (asked.entries, around)
     ]
     found = []
-    for n, own in enumerate(factor[0]):
-        shared = [(own * other) ** 0.5 for other in factor[1]]
-        moves = (demands(chart, here[n : n + 1], there), demands(chart, there, here[n : n + 1]))
+    for n, mine in enumerate(factor[0]):
+        shared = [(mine * other) ** 0.5 for other in factor[1]]
+        moves = (demands(chart, own[n : n + 1], others), demands(chart, others, own[n : n + 1]))
         chances = [float(c) for each in moves for c in stumble_risk(each.needed_s * shared, AVAILABLE_S)]
         low, high = min(chances), max(chances)
         words = f"{per_hundred(low)} to {per_hundred(high)} in 100 stumble, around"

@@ -91,8 +91,8 @@ def around_of(asked, neighbours):
     if not neighbours:
         return ()
     here = grips(instrument, [asked.fingering], [asked.entry.partial if asked.entry else None])
-    there = entry_grips(chart, list(neighbours.values()))
-    ways = ((there, here), (here, there))
+    others = entry_grips(chart, list(neighbours.values()))
+    ways = ((others, here), (here, others))
     into, out = (stumble_risk(demands(chart, *way).needed_s, AVAILABLE_S) for way in ways)
     return tuple(
         Around(

@@ -22,7 +22,7 @@ WALK_BPM = 72.0
 
 
 @dataclass(frozen=True)
-class Step:
+class WalkStep:
     """One note of the walk and the move that led to it."""
 
     note: Pitch
@@ -38,7 +38,7 @@ class WalkPage:
     """A scale on the instrument in hand."""
 
     title: str
-    steps: tuple[Step, ...]
+    steps: tuple[WalkStep, ...]
 
 
 def walk_of(in_hand: InstrumentInHand, form) -> WalkPage | None:
@@ -71,7 +71,7 @@ def walk_page(
 
 def _step(instrument, pitch, entry, before, gap):
     if entry is None:
-        return Step(pitch, "", "", "", "", gap)
+        return WalkStep(pitch, "", "", "", "", gap)
     move = move_between(before.fingering, entry.fingering, instrument).sentence if before else ""
     touches = format_fingering(entry.fingering, instrument)
-    return Step(pitch, entry.kind.value, touches, small_hands(entry.fingering, instrument), move, "")
+    return WalkStep(pitch, entry.kind.value, touches, small_hands(entry.fingering, instrument), move, "")

@@ -107,9 +107,9 @@ def audit_chart(rows: Sequence[ChartRow], catalogue: Catalogue, fitted: frozense
     """
     seen: dict[tuple[int, Fingering], int] = {}
     found = tuple(_audited(row, catalogue, fitted, seen) for row in rows)
-    there = {row.entry.note.midi for row in found if row.entry is not None}
-    absent = [midi for midi in catalogue.instrument.semitones if midi not in there]
-    first, last = (min(there), max(there)) if there else (127, 127)
+    covered = {row.entry.note.midi for row in found if row.entry is not None}
+    absent = [midi for midi in catalogue.instrument.semitones if midi not in covered]
+    first, last = (min(covered), max(covered)) if covered else (127, 127)
     return Audit(
         rows=found,
         short_below=_pitches(midi for midi in absent if midi < first),
@@ -202,14 +202,14 @@ def _difference(fingering: Fingering, near: Entry | None, note: Pitch, instrumen
         return f"no fingering for {note} is kept here to compare it with"
     added = fingering.touches - near.fingering.touches
     left = near.fingering.touches - fingering.touches
-    said = [
+    words = [
         f"{word} {_labels(touches, instrument)}"
         for word, touches in (("adds", added), ("leaves off", left))
         if touches
     ]
-    if not said:
-        said = ["holds the same touches in another way"]
-    return f"against the {near.kind.value} fingering it {' and '.join(said)}"
+    if not words:
+        words = ["holds the same touches in another way"]
+    return f"against the {near.kind.value} fingering it {' and '.join(words)}"
 
 
 def _labels(touches: frozenset[str], instrument: Instrument) -> str:

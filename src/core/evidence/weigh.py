@@ -132,7 +132,8 @@ def evidence(
     if Basis.TAUGHT not in use:
         taught = [UNKNOWN_PITCH, UNKNOWN_WORD, UNKNOWN_WORD]
     pitches, answers = (
-        [said] if said and Basis.MODELLED in use else [] for said in (modelled.pitch, modelled.speaks)
+        [estimate] if estimate and Basis.MODELLED in use else []
+        for estimate in (modelled.pitch, modelled.speaks)
     )
     by_ear = _judged(
         [TUNING_CENTS[j.pitch] for j in judged if j.pitch], JUDGED_CENTS_SPREAD, JUDGED_CENTS_FLOOR

@@ -103,7 +103,7 @@ def _parted(row: dict[str, Any], away: set[str]) -> dict[str, Any]:
 
 def _put(rows: list[dict[str, Any]], row: dict[str, Any]) -> None:
     """Alter the row of the same name, or put a new one in its place."""
-    names = [there["name"] for there in rows]
+    names = [other["name"] for other in rows]
     after = row.pop("after", None)
     if row["name"] in names:
         rows[names.index(row["name"])] |= row

@@ -185,12 +185,12 @@ def _phrase(move: FingerMove, instrument: Instrument) -> str:
                 return f"{name} slides {f'onto {taken}' if taken else f'off {left}'}"
             return f"{name} slides from {left} to {taken}"
         case _:
-            said = []
+            words = []
             if move.left:
-                said.append(f"lifts {_labels(move.left, instrument)}")
+                words.append(f"lifts {_labels(move.left, instrument)}")
             if move.taken:
-                said.append(f"presses {_labels(move.taken, instrument)}")
-            return f"{name} {' and '.join(said)}"
+                words.append(f"presses {_labels(move.taken, instrument)}")
+            return f"{name} {' and '.join(words)}"
 
 
 def _labels(names: tuple[str, ...], instrument: Instrument) -> str:

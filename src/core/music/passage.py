@@ -214,9 +214,9 @@ class Passage:
         fifths = 0
         for bar in self.bars:
             fifths = fifths if bar.key_fifths is None else bar.key_fifths
-            there = fifths + interval.fifths
+            moved = fifths + interval.fifths
             # A step of the staff more, for the same semitones, takes twelve sharps away.
-            steps = -(-(there - 7) // 12) if there > 7 else -(-(-7 - there) // 12) * -1 if there < -7 else 0
+            steps = -((7 - moved) // 12) if moved > 7 else (moved + 7) // 12 if moved < -7 else 0
             yield bar, Interval(interval.steps + steps, interval.semitones)
 
 

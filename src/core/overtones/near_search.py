@@ -174,9 +174,9 @@ def _stumbles(
     if not around or not fingerings:
         return [0.0] * len(fingerings)
     instrument = model.instrument
-    there = grips(instrument, [e.fingering for e in around], [e.partial for e in around])[:, None]
+    others = grips(instrument, [e.fingering for e in around], [e.partial for e in around])[:, None]
     here = grips(instrument, fingerings, [None] * len(fingerings))[None, :]
-    into = time_needed_s(move_effects(instrument, there, here))
-    out = time_needed_s(move_effects(instrument, here, there))
+    into = time_needed_s(move_effects(instrument, others, here))
+    out = time_needed_s(move_effects(instrument, here, others))
     needed = np.maximum(into.max(axis=0), out.max(axis=0))
     return [float(chance) for chance in stumble_risk(needed, available_s)]

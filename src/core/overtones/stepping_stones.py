@@ -77,10 +77,10 @@ def stepping_stones(
         here = sounding[chosen]
         for n in range(len(changes)):
             before = chosen & ~(1 << n)
-            there = sounding[before]
-            if before == chosen or here is None or there is None or best[before][0] == math.inf:
+            earlier = sounding[before]
+            if before == chosen or here is None or earlier is None or best[before][0] == math.inf:
                 continue
-            leap = abs(CENTS * math.log2(here[0] / there[0]))
+            leap = abs(CENTS * math.log2(here[0] / earlier[0]))
             cost = best[before][0] + leap + DB_COUNTS * max(0.0, -here[1])
             if leap <= LEAP_CENTS and cost < best[chosen][0]:
                 best[chosen] = cost, n

@@ -54,10 +54,10 @@ class Guide:
     def zone_of(self, instrument: Instrument, note: Pitch) -> str:
         """The part of the range in which a written note lies; by its place among the registers if unsaid."""
         register = instrument.register_of(note)
-        said = self.zones.get(instrument.family, {}).get(register.name)
+        stated = self.zones.get(instrument.family, {}).get(register.name)
         place = instrument.registers.index(register)
         share = place / max(1, len(instrument.registers) - 1)
-        return said or ZONES[round(share * (len(ZONES) - 1))]
+        return stated or ZONES[round(share * (len(ZONES) - 1))]
 
     def cues_for(self, in_hand: InstrumentInHand, note: Pitch) -> list[Cue]:
         """Cues for a written note, in the order of `ABOUT`.

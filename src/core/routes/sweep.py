@@ -159,11 +159,11 @@ def _parted(group: _Steps, inside: list[int]) -> list[tuple[IntArray, FloatArray
 def _gathered(problem: Problem, rows: IntArray, back: BoolArray, width_before: int, width: int) -> _Steps:
     """Slots of rows, and links into them from the row before, or back from the row after; padded."""
     old, new, count = np.arange(width_before), np.arange(width), problem.count
-    there = new < count[rows][:, None]
-    slots = np.where(there, problem.first[rows][:, None] + new, len(problem.rows))
+    real = new < count[rows][:, None]
+    slots = np.where(real, problem.first[rows][:, None] + new, len(problem.rows))
     cost = np.append(np.where(problem.usable, problem.node, np.inf), np.inf)
     before = np.clip(np.where(back, rows + 1, rows - 1), 0, len(count) - 1)
-    linked = (old < count[before][:, None])[:, :, None] & there[:, None, :]
+    linked = (old < count[before][:, None])[:, :, None] & real[:, None, :]
     # A link lies with its earlier row, whose slots vary slowest.
     slow = np.where(back, 1, count[rows])[:, None, None] * old[:, None]
     fast = np.where(back, count[before], 1)[:, None, None] * new

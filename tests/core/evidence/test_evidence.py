@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from catalogue import shipped
 from core.charts.entry import Speaks, Tone
-from core.errors import EvidenceError
+from core.errors import EvidenceError, NumberError
 from core.evidence.sources import (
     ALL_SOURCES,
     UNKNOWN_PITCH,
@@ -25,6 +25,7 @@ from core.evidence.sources import (
     read_estimate,
 )
 from core.evidence.weigh import combine, evidence
+from core.numbers import decimal
 
 SAME = 1e-9  # sums in another order
 CHART = shipped.catalogue("alto-saxophone")
@@ -200,3 +201,9 @@ def test_what_readings_come_to(readings, value, spread):
     found = read_estimate(readings)
     assert found.value == pytest.approx(value, abs=1e-6)
     assert found.spread == pytest.approx(spread, abs=1e-6)
+
+
+@pytest.mark.parametrize("text", ["12,8,5", "1,000", "1.000,5"])
+def test_a_number_that_may_be_two_is_asked_back(text):
+    with pytest.raises(NumberError, match="two ways"):
+        decimal(text)
