@@ -125,11 +125,13 @@ def test_a_pin_that_the_chart_no_longer_has_is_left_out(passage):
 
 
 def test_clear_takes_every_pin_and_ban_away(passage):
+    before = chosen(passage)
     services.pin(passage.teacher, passage, passage.current, "n2", "Bb4-bis")
     services.ban(passage.teacher, passage, passage.current, "n4", "Bb4-side")
     services.clear(passage.teacher, passage, passage.current)
     settings = settings_of(passage)
     assert (settings.pins, settings.bans) == ({}, {})
+    assert chosen(passage) == before
 
 
 def test_old_states_are_let_go(passage, monkeypatch):

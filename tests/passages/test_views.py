@@ -266,7 +266,7 @@ def test_the_bench_marks_just_the_notes_whose_fingering_changed(signed_in, teach
     assert "0 fingerings changed" in first.context["bench"].status
     assert ", changed" not in first.content.decode()
     before = opened(passage, passage.current).solution().chosen_ids
-    state = services.pin(teacher, passage, passage.current, "n2", "Bb4-one-two")
+    state = services.pin(teacher, passage, passage.current, "n2", "Bb4-bis")
     after = opened(passage, state).solution().chosen_ids
     changed = [note for note, entry in after.items() if before[note] != entry]
     assert "n2" in changed
