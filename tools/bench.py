@@ -192,7 +192,7 @@ def main():
     alto = making.make("alto-saxophone", "alto-saxophone", (), frozenset(), frozenset({"highF#"}))
     abc = "L:1/16\nQ:1/4=112\nK:C\n" + LINE * (asked.notes // 32 + 1)
     passage = read_score(abc.encode()).passage
-    events, moves = sounding_events(passage)[: asked.notes], shipped.moves("alto-saxophone")
+    events, moves = sounding_events(passage)[: asked.notes], making.moves_of(alto.catalogue)
     offered = offers(events, alto)
     known = known_of(offered, alto, ALL_SOURCES)
     problem = make_problem(events, offered, moves, known)

@@ -6,6 +6,7 @@ from types import MappingProxyType
 from catalogue import shipped
 from catalogue.models import OWN_FIELDS, OwnFingering
 from core.charts.audit import entry_of
+from core.charts.catalogue import Catalogue
 from core.charts.entry import Entry, Speaks, Tone
 from core.evidence.in_hand import InstrumentInHand
 from core.evidence.sources import Handling, Heard, Judgement, Readings, Tuning
@@ -45,6 +46,7 @@ def make(
     return InstrumentInHand(
         name=name,
         shipped=shipped.catalogue(model),
+        catalogue=chart_in_force(model, own, hidden),
         tried=shipped.tried(model, fitted),
         own=own_entries(model, own),
         hidden=hidden,
@@ -82,13 +84,14 @@ def _heard(judgements, readings):
     )
 
 
-def moves_on(in_hand: InstrumentInHand) -> Moves:
-    """The moves between the fingerings of its chart, as far as they were asked for."""
-    if in_hand.catalogue is in_hand.shipped:
-        return shipped.moves(in_hand.instrument.name)
-    return _moves(in_hand)
+@lru_cache(maxsize=KEPT)
+def chart_in_force(model, own, hidden) -> Catalogue:
+    """The chart without what is hidden, with own fingerings; the shipped one where there is neither."""
+    whole = shipped.catalogue(model)
+    return whole.with_own(own_entries(model, own), hidden) if own or hidden else whole
 
 
-@lru_cache(maxsize=16)
-def _moves(in_hand):
-    return Moves(in_hand.catalogue)
+@lru_cache(maxsize=KEPT)
+def moves_of(catalogue: Catalogue) -> Moves:
+    """The moves between the fingerings of a chart, as far as they were asked for."""
+    return Moves(catalogue)

@@ -10,7 +10,6 @@ from core.acoustics.model import Model
 from core.acoustics.trust import Limits, TriedModel, parse_limits, parse_table
 from core.charts.catalogue import Catalogue, parse_catalogue
 from core.overtones.voicing import Guide, parse_guide
-from core.routes.demands import Moves
 from studio.shipped import INSTRUMENTS, instrument, schools
 
 __all__ = ["INSTRUMENTS", "instrument"]  # passed on from the studio
@@ -22,12 +21,6 @@ def catalogue(name: str) -> Catalogue:
     folder = settings.DATA / "fingerings"
     charts = [(folder / f"{chart}.csv").read_text("utf-8") for chart in model.charts]
     return parse_catalogue(charts, model, schools().position)
-
-
-@cache
-def moves(name: str) -> Moves:
-    """The moves between the fingerings of a shipped chart, as far as they were asked for."""
-    return Moves(catalogue(name))
 
 
 @cache

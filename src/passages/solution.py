@@ -4,7 +4,7 @@ import json
 from dataclasses import dataclass, replace
 from functools import cached_property, lru_cache
 
-from catalogue.in_hand import moves_on
+from catalogue.in_hand import moves_of
 from core.charts.entry import Entry
 from core.errors import RouteError, bar_and_beat
 from core.evidence.in_hand import InstrumentInHand
@@ -91,7 +91,7 @@ def _solve(in_hand, musicxml, settings_json, before_json):
     events = sounding_events(passage, settings.tempo_bpm)
     use = frozenset(map(Basis, settings.sources))
     ask = settings.pins, settings.bans, settings.weights, use
-    return Solution(passage, in_hand, routes.solve(events, in_hand, moves_on(in_hand), *ask))
+    return Solution(passage, in_hand, routes.solve(events, in_hand, moves_of(in_hand.catalogue), *ask))
 
 
 def _one_note_changed(solution, settings, note) -> Table | None:

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 from fractions import Fraction
 
-from catalogue.in_hand import moves_on
+from catalogue.in_hand import moves_of
 from core.errors import CoreError
 from core.evidence.in_hand import InstrumentInHand
 from core.instruments.fingering import format_fingering
@@ -57,7 +57,7 @@ def walk_page(
     pitches = scale(tonic, mode, low, high, down=down)
     notes = tuple(Note(f"s{n}", pitch, Fraction(1)) for n, pitch in enumerate(pitches))
     events = sounding_events(Passage((Bar(notes),)), WALK_BPM)
-    table = solve(events, in_hand, moves_on(in_hand))
+    table = solve(events, in_hand, moves_of(in_hand.catalogue))
     entries = [candidate and candidate.entry for candidate in (chosen(table, n) for n in range(len(events)))]
     befores = [None, *entries[:-1]]
     return WalkPage(

@@ -26,9 +26,9 @@ COLUMNS = [
 ]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Catalogue:
-    """A checked chart for one instrument, in the order of its rows."""
+    """A checked chart for one instrument, in the order of its rows; equal to itself only."""
 
     instrument: Instrument
     entries: tuple[Entry, ...]

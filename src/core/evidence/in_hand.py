@@ -32,8 +32,9 @@ class InstrumentInHand:
     ----------
     name : str
         How whoever made it names it; the core passes it on unread.
-    shipped : Catalogue
-        The chart of its model, as it ships.
+    shipped, catalogue : Catalogue
+        The chart of its model as it ships, and the one in force: without what is hidden, with the
+        teacher's own.
     tried : TriedModel
         Its acoustic model, for what of the optional touches and fittings is there.
     own, hidden
@@ -51,6 +52,7 @@ class InstrumentInHand:
 
     name: str
     shipped: Catalogue
+    catalogue: Catalogue
     tried: TriedModel
     own: tuple[Entry, ...] = ()
     hidden: frozenset[str] = frozenset()
@@ -65,11 +67,6 @@ class InstrumentInHand:
     @property
     def instrument(self) -> Instrument:
         return self.shipped.instrument
-
-    @cached_property
-    def catalogue(self) -> Catalogue:
-        """The chart in force: without what is hidden, with the teacher's own."""
-        return self.shipped.with_own(self.own, self.hidden) if self.own or self.hidden else self.shipped
 
     @cached_property
     def own_ids(self) -> frozenset[str]:

@@ -78,7 +78,10 @@ def test_rows_that_need_high_f_sharp_say_so(chart):
 
 
 def test_round_trip(chart):
-    assert parse_catalogue([format_catalogue(chart.entries, chart.instrument)], chart.instrument) == chart
+    assert (
+        parse_catalogue([format_catalogue(chart.entries, chart.instrument)], chart.instrument).entries
+        == chart.entries
+    )
 
 
 @pytest.mark.parametrize(

@@ -174,7 +174,7 @@ def test_a_reason_counts_speaking_out_of_a_note_too():
     only = {"Cs6-trill", "Cs6-ab-half"}
     bans = {"n2": [e.id for e in clarinet.catalogue.by_midi[85] if e.id not in only]}
     events = events_of("L:1/8\nQ:1/4=120\nK:C\n(b ^c' c')|")
-    table = solve(events, clarinet, shipped.moves("b-flat-clarinet"), {}, bans, None, WITHOUT_MODEL)
+    table = solve(events, clarinet, Moves(clarinet.catalogue), {}, bans, None, WITHOUT_MODEL)
     why = reason(table, 1)
     assert why.saved.total == pytest.approx(why.extra, abs=COST_TOLERANCE)
     assert why.saved.speaks == pytest.approx(-0.0162, abs=1e-4)
