@@ -14,7 +14,7 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 from passages import queries, services
 from passages.export import musicxml_of
 from passages.forms import ScoreForm, SetUpForm, TempoForm
-from passages.screens.bench import bench_page, sheet_page
+from passages.screens.bench import bench_page, note_of_bench, sheet_page
 from passages.screens.preview import preview as preview_of
 from studio.middleware import PART_HEADER
 from studio.shipped import instrument
@@ -69,11 +69,12 @@ def bench(request, pk):
 def _bench(request, passage, *, state=None, errors=(), status=200):
     asked = request.GET if request.method == "GET" else request.POST
     opened = queries.opened(passage, state or queries.state_of(passage, asked.get("state", "")))
-    shown = bench_page(opened, asked.get("note", ""), asked.get("try", ""))
     part = request.headers.get(PART_HEADER, "")
     template = {"inspector": "passages/_inspector.html", "bench": "passages/_bench.html"}.get(
         part, "passages/bench.html"
     )
+    build = note_of_bench if part == "inspector" else bench_page
+    shown = build(opened, asked.get("note", ""), asked.get("try", ""))
     context = {"bench": shown, "passage": passage, "errors": errors, "typed": request.POST}
     return render(request, template, context, status=status)
 

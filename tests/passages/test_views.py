@@ -275,3 +275,13 @@ def test_the_bench_marks_just_the_notes_whose_fingering_changed(signed_in, teach
     assert shown.content.decode().count(", changed") == len(changed)
     words = f"{len(changed)} fingering{'s' if len(changed) > 1 else ''} changed"
     assert shown.context["bench"].status.startswith(f"Pin B♭4 in bar 1. {words}")
+
+
+def test_stepping_to_another_note_does_not_draw_the_score_anew(signed_in, teacher, make_passage, monkeypatch):
+    passage = make_passage(teacher)
+    monkeypatch.setattr("passages.screens.bench.engrave", None)
+    address = reverse("passages:bench", args=[passage.pk])
+    part = signed_in.get(address, {"note": "n2"}, headers={"X-Part": "inspector"})
+    assert part.status_code == 200
+    assert part.context["bench"].note_id == "n2"
+    assert '<svg class="line"' not in part.content.decode()

@@ -46,13 +46,28 @@ class Gap:
 
 
 @dataclass(frozen=True)
-class BenchPage:
+class NoteOfBench:
+    """One note of a bench under one state.
+
+    Parameters
+    ----------
+    number : int
+        Of the state.
+    note_id : str
+        The note selected.
+    """
+
+    number: int
+    note_id: str
+    inspector: Inspector
+
+
+@dataclass(frozen=True)
+class BenchPage(NoteOfBench):
     """A passage's bench under one state.
 
     Parameters
     ----------
-    note_id : str
-        The note selected.
     glyphs, symbols : str
         What the lines use: glyphs of the score, and a compact drawing of every fingering in the route.
     by_strand : dict of strand to float
@@ -65,14 +80,11 @@ class BenchPage:
     """
 
     settings: BenchSettings
-    number: int
     undoes: str
     can_redo: bool
-    note_id: str
     glyphs: str
     symbols: str
     lines: tuple[Line, ...]
-    inspector: Inspector
     faults: float
     by_strand: dict[str, float]
     gaps: tuple[Gap, ...]
@@ -143,8 +155,8 @@ class _View:
         return "?" + urlencode(parts | ({"try": entry_id} if entry_id else {}))
 
 
-def bench_page(opened: Opened, note_id="", entry_id="") -> BenchPage:
-    """Build the bench.
+def note_of_bench(opened: Opened, note_id="", entry_id="") -> NoteOfBench:
+    """Build what the bench says of one note, without the score.
 
     Parameters
     ----------
@@ -152,22 +164,32 @@ def bench_page(opened: Opened, note_id="", entry_id="") -> BenchPage:
         The note selected and the candidate tried; unknown ones fall back to the first note and
         to the chosen candidate.
     """
-    solution, state = opened.solution(), opened.state
+    solution = opened.solution()
     selected = solution.note_at.get(note_id, 0)
-    view = _View(opened, solution, selected, _changed(opened, solution))
+    query = _View(opened, solution, selected, frozenset()).query
+    return NoteOfBench(
+        number=opened.state.number,
+        note_id=solution.events[selected].id,
+        inspector=inspect(opened, solution, selected, entry_id, query),
+    )
+
+
+def bench_page(opened: Opened, note_id="", entry_id="") -> BenchPage:
+    """Build the bench; `note_id` and `entry_id` as in `note_of_bench`."""
+    note = note_of_bench(opened, note_id, entry_id)
+    solution, state = opened.solution(), opened.state
+    view = _View(opened, solution, solution.note_at[note.note_id], _changed(opened, solution))
     engraving = _engraved(view, WIDE_PX)
     faults = route_faults(solution.table)
     settings = opened.settings
     return BenchPage(
+        **vars(note),
         settings=settings,
-        number=state.number,
         undoes=state.what if state.parent else "",
         can_redo=state.children.exists(),
-        note_id=solution.events[selected].id,
         glyphs=shared_glyphs([engraving]),
         symbols=_symbols(view),
         lines=_lines(view, engraving, for_print=False),
-        inspector=inspect(opened, solution, selected, entry_id, view.query),
         faults=faults.total,
         by_strand=faults.by_strand,
         gaps=_gaps(view),
