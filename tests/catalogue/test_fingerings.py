@@ -597,3 +597,25 @@ def test_a_remark_cannot_bring_markup(signed_in, owned):
         b"<script>alert"
         not in page(signed_in, "note", on=f"i{owned.pk}", note="Bb4", touches="L1 bis").content
     )
+
+
+@pytest.mark.parametrize(
+    ("on", "note", "sounds"),
+    [("alto-saxophone", "Gb4", "A3"), ("bass-clarinet", "Db4", "B2"), ("oboe", "Cb5", "B4")],
+)
+def test_a_sounding_note_has_a_plain_name(signed_in, on, note, sounds):
+    assert page(signed_in, "note", on=on, note=note).context["page"].sounding.startswith(f"sounds {sounds},")
+
+
+def test_an_instruments_page_weighs_only_what_was_heard(signed_in, teacher, owned, monkeypatch):
+    evidence.type_readings(teacher, owned, of_instrument(owned), "Bb4-bis", "12 14")
+    weighed = []
+    from core.evidence import in_hand
+
+    real = in_hand.evidence
+    monkeypatch.setattr(
+        in_hand, "evidence", lambda entry, *more: weighed.append(entry.id) or real(entry, *more)
+    )
+    shown = signed_in.get(reverse("catalogue:instrument", args=[owned.pk]))
+    assert [(row.note, row.cents) for row in shown.context["page"].rows] == [("B♭4", "13 cents sharp")]
+    assert weighed == ["Bb4-bis"]

@@ -285,3 +285,14 @@ def test_stepping_to_another_note_does_not_draw_the_score_anew(signed_in, teache
     assert part.status_code == 200
     assert part.context["bench"].note_id == "n2"
     assert '<svg class="line"' not in part.content.decode()
+
+
+def test_words_on_the_bench_are_a_musicians(signed_in, teacher, make_passage):
+    """One bar is one bar; a sounding note is spelled as the key asks; a name keeps its capitals."""
+    passage = make_passage(teacher, "L:1/4\nK:Gb\nC G B c|")
+    shown = signed_in.get(reverse("passages:bench", args=[passage.pk]), {"note": "n1"})
+    assert "· 1 bar<" in shown.content.decode()
+    assert shown.context["bench"].inspector.sounding.startswith("sounds D3,")  # and not E double flat
+    data = {"text": "K:C\nCDE|", "instrument": "b-flat-clarinet", "pitch_is": "concert"}
+    preview = signed_in.post(reverse("passages:preview"), data).content.decode()
+    assert "Moved to written pitch for clarinet in B-flat." in preview
