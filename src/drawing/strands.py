@@ -176,9 +176,12 @@ def _basis_mark(mark, y, r, *, whisker):
         case Basis.JUDGED:
             triangle = f"M{x - r:g} {y + r * 0.83:g}h{2 * r:g}l{-r:g} {-r * 1.8:g}z"
             drawn = tag("path", class_="mark", d=triangle)
-        case _:
-            ring = " ring" if mark.basis is Basis.MODELLED else ""
-            drawn = tag("circle", class_=f"mark{ring}", cx=x, cy=y, r=r * 0.83)
+        case Basis.MODELLED:
+            drawn = tag("circle", class_="mark ring", cx=x, cy=y, r=r * 0.83)
+        case Basis.MEASURED:
+            drawn = tag("circle", class_="mark", cx=x, cy=y, r=r * 0.83)
+        case _:  # never a mark that says something else
+            raise ValueError(f"{mark.basis} has no mark of its own")
     if not whisker:
         return drawn
     line = f"M{_x(mark.low):.1f} {y:g}H{_x(mark.high):.1f}"

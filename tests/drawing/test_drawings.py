@@ -6,13 +6,13 @@ from xml.etree import ElementTree as ET
 import pytest
 
 from catalogue import shipped
-from core.evidence.sources import Handling, Heard, Judgement, Readings, Tuning
+from core.evidence.sources import ALL_SOURCES, Basis, Handling, Heard, Judgement, Readings, Tuning
 from core.evidence.weigh import evidence
 from core.instruments.fingering import Fingering, parse_fingering
 from core.instruments.moves import move_between
 from drawing.body import body, placed
 from drawing.hands import describe, hands, lanes_of, small_hands, symbol
-from drawing.strands import cents_words, in_and_out, sentence, strands_of, strands_svg
+from drawing.strands import DrawnStrand, Mark, cents_words, in_and_out, sentence, strands_of, strands_svg
 from drawing.svg import tag
 from studio.shipped import INSTRUMENTS
 
@@ -153,3 +153,12 @@ def test_everything_written_into_a_drawing_is_escaped():
 )
 def test_cents_in_words(cents, words):
     assert cents_words(cents) == words
+
+
+def test_every_source_has_a_mark_of_its_own():
+    def drawn(basis):
+        return strands_svg([DrawnStrand("Tone", "even", "", (Mark(basis, 0.5, 0.4, 0.6),), 0.4, 0.6)])
+
+    assert len(set(map(drawn, ALL_SOURCES))) == len(ALL_SOURCES)
+    with pytest.raises(ValueError, match="no mark of its own"):
+        drawn(Basis.UNKNOWN)

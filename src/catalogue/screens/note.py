@@ -177,7 +177,8 @@ def note_page(in_hand: InstrumentInHand, note: Pitch | None, touches="", without
         sounding=_sounding(asked),
         sources=tuple(
             (str(basis), basis in use, asked.query(touches, use=use ^ {basis}))
-            for basis in (Basis.TAUGHT, Basis.MODELLED, Basis.JUDGED, Basis.MEASURED)
+            for basis in Basis
+            if basis in ALL_SOURCES
         ),
         without=switched_off(use),
         cards=cards,
