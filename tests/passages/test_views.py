@@ -279,7 +279,7 @@ def test_the_bench_marks_just_the_notes_whose_fingering_changed(signed_in, teach
 
 def test_stepping_to_another_note_does_not_draw_the_score_anew(signed_in, teacher, make_passage, monkeypatch):
     passage = make_passage(teacher)
-    monkeypatch.setattr("passages.screens.bench.engrave", None)
+    monkeypatch.setattr("passages.screens.systems.engrave", None)
     address = reverse("passages:bench", args=[passage.pk])
     part = signed_in.get(address, {"note": "n2"}, headers={"X-Part": "inspector"})
     assert part.status_code == 200
