@@ -19,11 +19,11 @@ os.environ.setdefault("DJANGO_SETTINGS_MODULE", "config.settings")
 from django.conf import settings  # noqa: E402
 
 from catalogue import shipped  # noqa: E402
-from core.acoustics.holdout import cells  # noqa: E402
+from core.acoustics.holdout import Trial, cells, form_cells  # noqa: E402
 from core.acoustics.trust import format_table, level_of  # noqa: E402
 
 HEAD = (
-    *("Register", "Resonance", "Seen", "Held out", "Up to", "Off, cents", "Median", "Scatter", "Within 35"),
+    *("Register", "Form", "Seen", "Held out", "Up to", "Off, cents", "Median", "Scatter", "Within 35"),
     *("After readings", "Random", "Next to", "AUC next to", "AUC random", "Shown"),
 )
 INTRO = """# What the models earned
@@ -48,7 +48,7 @@ def bounds(area):
 
 def row(cell):
     return (
-        *(cell.register, cell.use, str(cell.anchors), str(cell.count), cell.top.ascii),
+        *(cell.register, cell.form, str(cell.anchors), str(cell.count), cell.top.ascii),
         *(whole(cell.bias), whole(cell.median), whole(cell.scatter)),
         *(percent(getattr(cell, what)) for what in ("within", "within_offset", "random", "neighbours")),
         *(bounds(cell.auc), bounds(cell.auc_random), str(level_of(cell))),
@@ -67,19 +67,43 @@ def fit_rms(name):
     return json.loads(text)["provenance"]["rms_cents"]
 
 
+def trial(name):
+    split = shipped.split(name)
+    return Trial(shipped.model(name), shipped.catalogue(name), split["anchors"], split["held_out"])
+
+
+def families():
+    """Instruments by family, of families that tell forms apart."""
+    found = {}
+    for name in shipped.INSTRUMENTS:
+        if shipped.instrument(name).forms:
+            found.setdefault(shipped.instrument(name).family, []).append(name)
+    return found
+
+
 def main():
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("instruments", nargs="*", default=list(shipped.INSTRUMENTS))
     parser.add_argument("--write", action="store_true")
     asked = parser.parse_args()
     found, parts = {}, []
+
+    def add(name, title, rows):
+        found[name] = rows
+        parts.append(title + table([row(cell) for cell in rows]))
+        print(f"\n{parts[-1]}", flush=True)
+
     for name in asked.instruments:
-        split = shipped.split(name)
-        found[name] = cells(shipped.model(name), shipped.catalogue(name), split["anchors"], split["held_out"])
         rms = fit_rms(name)
         title = f"## {shipped.INSTRUMENTS[name]}\n\nFit: {min(rms):.1f} to {max(rms):.1f} cents rms.\n\n"
-        parts.append(title + table([row(cell) for cell in found[name]]))
-        print(f"\n{parts[-1]}", flush=True)
+        add(name, title, cells(trial(name)))
+    for family, names in families().items():
+        if set(names) <= set(asked.instruments):
+            add(
+                family,
+                f"## {family.capitalize()}s together, by form\n\n",
+                form_cells(list(map(trial, names))),
+            )
     if asked.write:
         (settings.DATA / "acoustics" / "trust.toml").write_text(format_table(found), "utf-8")
         (ROOT / "docs" / "holdout.md").write_text(INTRO + "\n\n".join(parts) + "\n", "utf-8")

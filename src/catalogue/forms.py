@@ -108,6 +108,8 @@ class WalkForm(forms.Form):
         if low.midi > high.midi:
             low, high = high, low
         for pitch in (low, high):
-            if not self.instrument.in_range(pitch):
-                raise forms.ValidationError(f"The range must lie from {self.instrument.span}.", code="range")
+            if not self.instrument.accepts(pitch):
+                raise forms.ValidationError(
+                    f"The range must lie from {self.instrument.accepted_span}.", code="range"
+                )
         return {**cleaned, "low": low, "high": high}

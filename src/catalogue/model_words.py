@@ -10,7 +10,7 @@ from core.evidence.modelled import TrustedModel, TrustedPrediction
 from core.instruments.fingering import Fingering
 from core.music.pitch import Pitch
 from core.overtones.ladder import nearest_note
-from drawing.strands import cents_words
+from core.words import cents_words
 
 # Differences smaller than this are none worth a word: cents, and decibels of margin.
 HARDLY_CENTS, HARDLY_DB = 3.0, 1.5
@@ -25,9 +25,7 @@ READINESS = (
 )
 TIMES = {2: "twice", 3: "three times"}
 ORDINALS = ("first", "second", "third", "fourth", "fifth", "sixth", "seventh", "eighth", "ninth", "tenth")
-UNEARNED = (
-    "On fingerings kept from it the model proved no guide for this register, so it gives no number here."
-)
+UNEARNED = "The model has not proved itself here, so it says nothing."
 NOTHING_NEAR = "The model finds no resonance near this note."
 
 
@@ -78,9 +76,9 @@ def sentences(
     if words := pitch_words(row):
         found.append(f"Modelled pitch: {words}.")
     elif row.level is Level.READINGS:
-        found.append("Modelled pitch: not before two notes of this register are read on this instrument.")
+        found.append("Modelled pitch: told once two notes of this kind are read on this instrument.")
     else:
-        found.append("Modelled pitch: not told; in this register the model has not earned it.")
+        found.append("Modelled pitch: the model has not proved itself on pitch here, so it gives none.")
     if original is not None and original != fingering:
         found += _difference(acoustics, row, original, note)
     found.append(_cracks(acoustics, row, fingering))

@@ -101,7 +101,9 @@ def note_in(in_hand, text, problems):
     except PitchError:
         problems.append(f"“{text[:20]}” is no note. Type one with its octave, like Bb4 or C#6.")
         return None
-    if in_hand.instrument.in_range(note):
+    if in_hand.instrument.accepts(note):
         return note
-    problems.append(f"{note} lies outside the written range of this instrument, {in_hand.instrument.span}.")
+    problems.append(
+        f"{note} lies outside the written range of this instrument, {in_hand.instrument.accepted_span}."
+    )
     return None

@@ -5,9 +5,10 @@ from django.db import IntegrityError, transaction
 
 from catalogue import queries, shipped
 from catalogue.models import OWN_FIELDS, HiddenFingering, OwnFingering
-from core.charts.audit import against_keywork, audit_chart, entry_of
+from core.charts.audit import audit_chart, entry_of
 from core.charts.chart_format import read_chart, read_touches
 from core.charts.entry import Entry
+from core.charts.verdict import Verdict, judge
 from core.errors import CoreError
 from core.instruments.fingering import format_fingering
 from core.instruments.keywork import unholdable
@@ -50,14 +51,16 @@ def _check_room(teacher, more):
 
 def _check_own(entry, catalogue, reason):
     instrument = catalogue.instrument
-    if not instrument.in_range(entry.note):
-        raise ValidationError(f"The note must lie from {instrument.span}.", code="range")
+    if not instrument.accepts(entry.note):
+        raise ValidationError(f"The note must lie from {instrument.accepted_span}.", code="range")
     if complaints := unholdable(instrument, entry.fingering):
         raise ValidationError([sentence(complaint) for complaint in complaints])
     if catalogue.find(entry.note, entry.fingering):
         raise ValidationError("The catalogue has this fingering for this note already.", code="twice")
-    if not reason and (why := against_keywork(entry.note, entry.fingering, catalogue)):
-        raise ValidationError(f"{sentence(why)} Mend it, or say why you keep it.", code="keywork")
+    asked = [(entry.fingering, entry.note)]
+    (judged,) = judge(instrument, asked, shipped.model(instrument.name).would_sound)
+    if judged.verdict is Verdict.CONTRADICTED and not reason:
+        raise ValidationError(f"{sentence(judged.words)} Mend it, or say why you keep it.", code="keywork")
 
 
 def _save_entry(teacher, model, entry: Entry, row=None):
@@ -107,7 +110,9 @@ def audit(teacher, in_hand, data):
     """Audit a chart that the teacher brings in; nothing is saved."""
     del teacher  # whoever may look at the instrument may audit a chart for it
     try:
-        return audit_chart(read_chart(data), in_hand.catalogue, in_hand.fitted)
+        return audit_chart(
+            read_chart(data), in_hand.catalogue, in_hand.fitted, in_hand.tried.model.would_sound
+        )
     except CoreError as error:
         raise refuse(error, "chart") from error
 

@@ -63,7 +63,7 @@ def _tried(name, fitted):
     by_id = catalogue(name).by_id
     return TriedModel(
         model(name, fitted),
-        _trust().get(name, {}),
+        _trust().get(instrument(name).family, {}) | _trust().get(name, {}),
         _limits().get(instrument(name).family, Limits()),
         tuple(by_id[row] for row in split(name)["anchors"]),
     )

@@ -28,3 +28,16 @@ def counted(count: int, one: str) -> str:
     ('1 bar', '0 judgements', '2,000 cents')
     """
     return f"{count:,} {one}{'' if count == 1 else 's'}"
+
+
+def cents_words(cents: float) -> str:
+    """Cents as a teacher says them.
+
+    Examples
+    --------
+    >>> cents_words(-19.6), cents_words(0.2), cents_words(1.0)
+    ('20 cents flat', 'in tune', '1 cent sharp')
+    """
+    if round(cents) == 0:
+        return "in tune"
+    return f"{counted(round(abs(cents)), 'cent')} {'sharp' if cents > 0 else 'flat'}"

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from core.charts.entry import Entry, Speaks, Tone
 from core.evidence.sources import HANDLING_VALUE, SPEAKS_VALUE, TONE_VALUE, Basis, Estimate, nearest_word
 from core.evidence.weigh import Evidence, Weighed
-from core.words import counted
+from core.words import cents_words, counted
 from drawing.svg import join, tag
 
 WIDTH, ROW, LEFT, RIGHT = 166.0, 22.0, 56.0, 159.0
@@ -95,13 +95,6 @@ def _pitch(entry, sources):
     else:
         words = f"{cents_words(combined.value)}, give or take {combined.spread:.0f}"
     return _strand("Pitch", words.replace("-", "−"), sources, -CENTS_SHOWN, CENTS_SHOWN)
-
-
-def cents_words(cents: float) -> str:
-    """Cents as a teacher says them."""
-    if round(cents) == 0:
-        return "in tune"
-    return f"{counted(round(abs(cents)), 'cent')} {'sharp' if cents > 0 else 'flat'}"
 
 
 def _worded(name, sources, taught: Tone | Speaks | None, scale):

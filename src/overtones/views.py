@@ -27,7 +27,7 @@ def near(request):
     problems = []
     at = chosen(request.user, request.GET.get("on", ""))
     note = note_in(at.in_hand, request.GET.get("note", ""), problems)
-    page = untried_page(at.in_hand, note, problems)
+    page = untried_page(at.in_hand, note, problems, wider=bool(request.GET.get("wider")))
     status = 422 if page.problems else 200
     return render(request, "overtones/near.html", {"page": page, "chosen": at}, status=status)
 

@@ -62,7 +62,7 @@ def test_the_large_drawing_names_every_touch_and_shows_the_move(alto):
             "Hands: in 20, out <1 in 100 stumble, modelled",
         ),
         (
-            "E6-front",
+            "Fs6-front",
             None,
             None,
             "Pitch: unknown; Tone: even, taught; Speaks: ready, taught; Hands: unknown",
@@ -83,7 +83,7 @@ def test_four_strands_in_words(chart, row, into, out, said):
 
 
 def test_unknown_has_no_mark(chart):
-    svg = strands_svg(strands_of(chart.by_id["E6-front"], evidence(chart.by_id["E6-front"])))
+    svg = strands_svg(strands_of(chart.by_id["Fs6-front"], evidence(chart.by_id["Fs6-front"])))
     ET.fromstring(svg)
     assert count(svg, "axis dashed") == 2
     assert count(svg, "mark") == 2

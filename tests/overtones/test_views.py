@@ -37,8 +37,10 @@ def test_every_instrument_has_its_overtones(signed_in, model):
     response = get(signed_in, "overtones", on=model)
     page = response.context["page"]
     assert response.status_code == 200
-    assert len(page.rows) >= 3
-    assert page.tasks
+    proved = model != "english-horn"  # too few of its overtones are taught to try it on
+    assert len(page.rows) >= 1 + proved  # it opens where something can be told
+    assert all(row.trusted for row in page.rows)
+    assert bool(page.tasks) is proved
     assert page.curve.count("<polyline") == 2
     assert "Show the curve" in text_of(response)
 
@@ -53,9 +55,11 @@ def test_the_ladder_of_a_low_note(signed_in):
     ]
     assert all("give or take" in row.pitch for row in page.rows[-4:-1])
     assert page.rows[-1].pitch == "about in tune, as it was fitted to the chart"
-    high = [row for row in page.rows if row.note.midi > 84]
+    high = [row for row in page.silent if row.note.midi > 84]
     assert high
     assert all((row.pitch, row.pure, row.readiness) == ("", "", "") for row in high)  # no trust, no number
+    known = {str(row.note): row.chart for row in high}
+    assert known["F6"].startswith("harmonic: overtone arithmetic, low confidence")
 
 
 def test_a_note_beside_its_overtone_on_a_lower_fingering(signed_in):
@@ -67,9 +71,14 @@ def test_a_note_beside_its_overtone_on_a_lower_fingering(signed_in):
 
 
 def test_stepping_stones_from_a_chosen_start(signed_in):
-    asked = {"on": "alto-saxophone", "note": "G6", "touches": "octave frontF L2 | highF#"}
+    asked = {"on": "alto-saxophone", "note": "G6", "touches": "octave frontF | sideBb R1"}
     page = get(signed_in, "overtones", **asked, **{"from": "octave frontF L2"}).context["page"]
-    assert [stone.what for stone in page.stones] == ["start here", "add high F-sharp"]
+    assert [stone.what for stone in page.stones] == [
+        "start here",
+        "add side B-flat",
+        "add first touch",
+        "let go second touch",
+    ]
     far = {**asked, "from": "L1 L2 L3 lowBb | R1 R2 R3 lowC"}
     assert "differ by" in get(signed_in, "overtones", **far).context["page"].no_stones
 
@@ -128,7 +137,10 @@ def test_untried_fingerings_are_marked_and_can_be_tried(signed_in):
     tried = signed_in.get(reverse("catalogue:note") + rows[0].query)
     assert tried.status_code == 200
     assert tried.context["page"].can_keep
-    assert get(signed_in, "near", on="bassoon", note="E5").context["page"].rows == ()
+    wide = get(signed_in, "near", on="alto-saxophone", note="F7", wider="1")
+    assert wide.context["page"].rows == ()
+    assert "within three touches" in text_of(wide)
+    assert "Search wider" in text_of(response)
     assert get(signed_in, "near", on="bassoon", note="E9").status_code == 422
 
 
@@ -156,11 +168,9 @@ def test_the_note_view_says_what_the_model_says(signed_in):
 def test_the_model_is_silent_where_it_earned_nothing(signed_in):
     untrusted = note(signed_in, on="alto-saxophone", note="D5", touches="palmD")
     said = untrusted.context["page"].modelled
-    assert list(said) == [
-        "On fingerings kept from it the model proved no guide for this register, so it gives no number here."
-    ]
+    assert list(said) == ["The model has not proved itself here, so it says nothing."]
     high = note(signed_in, on="alto-saxophone", note="A6", touches="octave L2 L3").context["page"].modelled
-    assert "not before two notes" in high[0]
+    assert "once two notes of this kind are read" in high[0]
     far = note(signed_in, on="alto-saxophone", note="E4", touches="octave").context["page"].modelled
     assert list(far) == ["The model finds no resonance near this note."]
     oboe = note(signed_in, on="oboe", note="A5", touches="thumb8 L1 L2").context["page"]

@@ -194,10 +194,10 @@ def test_download(signed_in, teacher, make_passage):
 
 
 def test_gaps_are_listed_and_marked(signed_in, teacher, make_passage):
-    passage = make_passage(teacher, "L:1/4\nK:C\nC a'' E C,|")
+    passage = make_passage(teacher, "L:1/4\nK:C\nC f''' E C,|")
     page = signed_in.get(reverse("passages:bench", args=[passage.pk])).content.decode()
     assert page.count('class="no-fingering"') == 2
-    assert "Bar 1, beat 2</a>: written A7 lies outside the range" in page
+    assert "Bar 1, beat 2</a>: written F8 lies outside the range" in page
 
 
 def test_a_title_cannot_bring_markup(signed_in):

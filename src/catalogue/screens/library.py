@@ -15,7 +15,7 @@ from drawing.strands import sentence, strands_of
 
 OCTAVE = 12
 SEARCH_LIMIT = 20
-OWN, HIDDEN = "own", "hidden"
+OWN, HIDDEN, LEADS = "own", "hidden", "leads"
 
 
 @dataclass(frozen=True)
@@ -65,6 +65,7 @@ class LibraryPage:
     problems: tuple[str, ...]
     total: int
     counts: tuple[tuple[str, int], ...]
+    leads: int
     kinds: tuple[tuple[str, int, str], ...]
     all_kinds: str
     stretches: tuple[tuple[bool, bool, list[NoteRow]], ...]
@@ -77,12 +78,13 @@ def library_page(in_hand: InstrumentInHand, kind="", search="") -> LibraryPage:
     Parameters
     ----------
     kind : str
-        Only fingerings of this kind; all if empty. ``own`` and ``hidden`` are the teacher's.
+        Only fingerings of this kind; all if empty. ``own`` and ``hidden`` are the teacher's; ``leads`` are
+        those that nobody vouches for.
     search : str
         A note by either name, with or without octave: ``Bb``, ``A#4``.
     """
     search, problems = search.strip()[:SEARCH_LIMIT], []
-    wanted = _wanted(in_hand.instrument, search, problems)
+    wanted = _wanted(in_hand, search, problems)
     rows = [row for row in _rows(in_hand, kind, wanted) if row.tiles or (row.gap and not kind)]
     parted = groupby(rows, lambda row: (not row.tiles, row.all_hidden))
     entries = in_hand.catalogue.entries
@@ -95,7 +97,10 @@ def library_page(in_hand: InstrumentInHand, kind="", search="") -> LibraryPage:
         search=search,
         problems=tuple(problems),
         total=len(entries),
-        counts=tuple((level.value, levels[level]) for level in reversed(Confidence)),
+        counts=tuple(
+            (level.value, levels[level]) for level in reversed(Confidence) if level is not Confidence.LEAD
+        ),
+        leads=levels[Confidence.LEAD],
         kinds=_kinds(in_hand, search),
         all_kinds=_query(in_hand, "", search),
         stretches=tuple((*which, list(stretch)) for which, stretch in parted),
@@ -103,17 +108,18 @@ def library_page(in_hand: InstrumentInHand, kind="", search="") -> LibraryPage:
     )
 
 
-def _wanted(instrument, search, problems):
-    """Semitones asked for, from the top down."""
-    every = instrument.semitones[::-1]
+def _wanted(in_hand, search, problems):
+    """Semitones asked for, from the top down: those of the range, and what lies above it in the chart."""
+    instrument = in_hand.instrument
+    every = sorted({*instrument.semitones, *in_hand.catalogue.by_midi}, reverse=True)
     text = search.replace(" ", "")
     if not text:
         return every
     try:
         if text[-1].isdigit():
             pitch = parse_pitch(text)
-            if not instrument.in_range(pitch):
-                problems.append(f"Written {pitch} lies outside {instrument.span}.")
+            if not instrument.accepts(pitch):
+                problems.append(f"Written {pitch} lies outside {instrument.accepted_span}.")
             return [midi for midi in every if midi == pitch.midi]
         pitch = parse_pitch(text + "4")
         return [midi for midi in every if (midi - pitch.midi) % OCTAVE == 0]
@@ -125,6 +131,8 @@ def _wanted(instrument, search, problems):
 def _kinds(in_hand, search):
     counts = Counter(entry.kind for entry in in_hand.catalogue.entries)
     listed = [(kind.value, counts[kind]) for kind in Kind if counts[kind]]
+    leads = sum(entry.is_lead for entry in in_hand.catalogue.entries)
+    listed += [(LEADS, leads)] if leads else []
     listed += [(OWN, len(in_hand.own))] if in_hand.own else []
     listed += [(HIDDEN, len(in_hand.hidden))] if in_hand.hidden else []
     return tuple((kind, count, _query(in_hand, kind, search)) for kind, count in listed)
@@ -169,6 +177,8 @@ def _shows(in_hand, kind, entry):
         return hidden and kind == HIDDEN
     if kind == OWN:
         return entry.id in in_hand.own_ids
+    if kind == LEADS:
+        return entry.is_lead
     return not kind or entry.kind.value == kind
 
 

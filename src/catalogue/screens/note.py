@@ -62,6 +62,8 @@ class NotePage(OneNote):
         What of the address could not be read.
     sources : tuple of (name, on, address)
         Kinds of evidence, with the address that switches each.
+    leads : tuple of Card
+        Fingerings to try that nobody vouches for.
     all_hidden : bool
         Whether the chart has fingerings of the note, and the teacher hides them all.
     entry : Entry or None
@@ -77,6 +79,7 @@ class NotePage(OneNote):
     sources: tuple[tuple[str, bool, str], ...]
     without: str
     cards: tuple[Card, ...]
+    leads: tuple[Card, ...]
     all_hidden: bool
     entry: Entry | None
     entry_id: str
@@ -98,7 +101,7 @@ class NotePage(OneNote):
 
     @property
     def looked_at(self) -> Card | None:
-        return next((card for card in self.cards if card.looked_at), None)
+        return next((card for card in (*self.cards, *self.leads) if card.looked_at), None)
 
 
 @dataclass(frozen=True)
@@ -181,7 +184,8 @@ def note_page(in_hand: InstrumentInHand, note: Pitch | None, touches="", without
             if basis in ALL_SOURCES
         ),
         without=switched_off(use),
-        cards=cards,
+        cards=tuple(card for card in cards if not in_hand.is_open_lead(card.entry)),
+        leads=tuple(card for card in cards if in_hand.is_open_lead(card.entry)),
         all_hidden=note.midi in in_hand.shipped.by_midi,
         entry=entry,
         entry_id=entry.id if entry else shipped.id if shipped else "",
@@ -223,7 +227,7 @@ def _neighbours(asked):
     found = {
         step: asked.in_hand.plainest(spell(midi), on_purpose=False)
         for step, midi in midis.items()
-        if midi in asked.instrument.semitones
+        if midi in asked.instrument.accepted
     }
     return {step: entry for step, entry in found.items() if entry}
 

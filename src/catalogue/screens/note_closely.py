@@ -3,10 +3,10 @@
 from dataclasses import dataclass
 
 from catalogue.model_words import ordinal, sentences
-from core.charts.audit import settled_top
+from core.charts.verdict import Verdict, judge
 from core.evidence.sources import Basis
 from core.instruments.fingering import Fingering, Held, format_fingering
-from core.instruments.keywork import may_sound, mechanism, unholdable, usual_note
+from core.instruments.keywork import may_sound, mechanism, unholdable
 from core.instruments.moves import move_between
 from core.music.pitch import Pitch
 from core.routes.demands import demands, entry_grips
@@ -59,14 +59,14 @@ def says_of(asked):
 
 def _about_note(asked):
     note, entry = asked.note, asked.entry
-    partials = may_sound(asked.instrument, asked.fingering).get(note.midi)
-    if partials:
-        return f"{note} is its {ordinal(min(partials))} partial."
     if entry and entry.reason:
         return as_sentence(entry.reason)
-    if note.midi > settled_top(asked.in_hand.catalogue):
-        return f"This high the keywork alone cannot tell whether it sounds {note}: try it."
-    return f"By the keywork it sounds {usual_note(asked.instrument, asked.fingering)}, not {note}."
+    ask_model = asked.in_hand.tried.model.would_sound
+    (judged,) = judge(asked.instrument, [(asked.fingering, note)], ask_model)
+    if judged.verdict is Verdict.FITS or entry:
+        partials = may_sound(asked.instrument, asked.fingering).get(note.midi)
+        return f"{note} is its {ordinal(min(partials))} partial." if partials else ""
+    return as_sentence(judged.words)
 
 
 def modelled_of(asked):

@@ -4,6 +4,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from catalogue import shipped
+from core.charts.schools import Position
 from core.evidence.in_hand import InstrumentInHand
 from core.music.pitch import Pitch, both_names, spell
 from core.overtones.voicing import Check, Cue
@@ -26,6 +27,8 @@ class OneNote:
         Addresses of the notes a half step away; empty beyond the range.
     caution : str
         Empty below the high notes.
+    before : tuple of Position
+        Positions that ask something of the student before such a note is begun.
     """
 
     note: Pitch
@@ -33,6 +36,7 @@ class OneNote:
     lower: str
     higher: str
     caution: str
+    before: tuple[Position, ...]
     cues: tuple[Cue, ...]
     checks: tuple[Check, ...]
     voicing_caution: str
@@ -43,7 +47,7 @@ def one_note(in_hand: InstrumentInHand, note: Pitch, address: Callable[[Pitch], 
     instrument, guide = in_hand.instrument, shipped.voicing()
 
     def step(midi):
-        return address(spell(midi)) if midi in instrument.semitones else ""
+        return address(spell(midi)) if midi in instrument.accepted else ""
 
     return {
         "note": note,
@@ -51,6 +55,7 @@ def one_note(in_hand: InstrumentInHand, note: Pitch, address: Callable[[Pitch], 
         "lower": step(note.midi - 1),
         "higher": step(note.midi + 1),
         "caution": caution_for(in_hand, note),
+        "before": tuple(guide.before(in_hand, note)),
         "cues": tuple(guide.cues_for(in_hand, note)),
         "checks": tuple(guide.checks_for(instrument)),
         "voicing_caution": guide.caution,

@@ -211,7 +211,7 @@ def hole_states(
     Parameters
     ----------
     fitted : collection of str, optional
-        Optional touches and fittings of the instrument in hand. Default: all.
+        Optional touches and fittings of the instrument in hand. Default: what is usually fitted.
 
     Returns
     -------

@@ -1,6 +1,7 @@
 """How far a model may be trusted: tried on fingerings that its fit never saw.
 
-Rows are sorted by register and by the use of the resonance. Each cell is held against two controls:
+Rows are sorted by register and by form: how a fingering of the top register is built, or elsewhere
+how its resonance comes to sound. Each cell is held against two controls:
 random fingerings for the same notes, and fingerings one touch away from the taught ones that nobody
 teaches for the note. A register offset is what a player's few readings would give: here it is learned
 from the other notes of the cell, each note left out in turn.
@@ -46,13 +47,14 @@ class Tried:
 
     entry: Entry
     register: str
+    form: str
     prediction: Prediction | None
     error: float
 
 
 @dataclass(frozen=True)
 class Cell:
-    """What the hold-out says of one register and use.
+    """What the hold-out says of one register and form.
 
     Parameters
     ----------
@@ -70,7 +72,7 @@ class Cell:
         Chance that the model ranks a taught fingering above a one-touch neighbour, and above a random
         one, with the bounds that hold nineteen times of twenty.
     anchors : int
-        Rows of the same register and use that the fit did see.
+        Rows of the same register and form that the fit did see.
     top, base : Pitch
         Highest written note that was tried, and highest first register note that it was made of.
     partial : int
@@ -78,7 +80,7 @@ class Cell:
     """
 
     register: str
-    use: str
+    form: str
     count: int
     bias: float
     median: float
@@ -102,7 +104,7 @@ def try_out(model: Model, catalogue: Catalogue, rows: Sequence[str]) -> list[Tri
     return [
         Tried(
             entry,
-            model.instrument.register_of(entry.note).name,
+            *area_of(model.instrument, entry.fingering, entry.note, prediction),
             prediction,
             prediction.cents - entry.taught_cents if prediction else MISS_CENTS,
         )
@@ -110,56 +112,114 @@ def try_out(model: Model, catalogue: Catalogue, rows: Sequence[str]) -> list[Tri
     ]
 
 
-def cells(model: Model, catalogue: Catalogue, anchors: Sequence[str], held_out: Sequence[str]) -> list[Cell]:
-    """Sum up the hold-out by register and use, from the lowest register up."""
-    seen, unseen = (try_out(model, catalogue, rows) for rows in (anchors, held_out))
+@dataclass(frozen=True)
+class Trial:
+    """A model with its chart, the rows that its fit was given, and those held out from it."""
+
+    model: Model
+    catalogue: Catalogue
+    anchors: Sequence[str]
+    held_out: Sequence[str]
+
+
+def cells(trial: Trial) -> list[Cell]:
+    """Sum up the hold-out of one instrument by register and use, from the lowest register up.
+
+    Fingerings of a form of their own are left to `form_cells`.
+    """
+    uses = [use.value for use in Use]
+    return _cells([trial], uses)
+
+
+def form_cells(trials: Sequence[Trial]) -> list[Cell]:
+    """Sum up the hold-out of a family of instruments by register and form.
+
+    High up each member has few rows; built alike, they are counted together.
+    """
+    forms = dict.fromkeys(form.name for trial in trials for form in trial.model.instrument.forms)
+    return _cells(trials, list(forms))
+
+
+def _cells(trials: Sequence[Trial], forms: Sequence[str]) -> list[Cell]:
+    seen = [try_out(trial.model, trial.catalogue, trial.anchors) for trial in trials]
+    unseen = [try_out(trial.model, trial.catalogue, trial.held_out) for trial in trials]
     found = []
-    for register in model.instrument.registers:
-        for use in Use:
-            here = [[row for row in rows if _is_in(row, register.name, use)] for rows in (seen, unseen)]
-            if any(here):
-                found.append(_cell(model, catalogue, register.name, use, *here))
+    for register in trials[0].model.instrument.registers:
+        for form in forms:
+            area = register.name, form
+            here = [
+                (trial, _within(anchors, area), _within(rows, area))
+                for trial, anchors, rows in zip(trials, seen, unseen, strict=True)
+            ]
+            if any(anchors or rows for _, anchors, rows in here):
+                found.append(_cell(area, here))
     return found
 
 
-def _is_in(row: Tried, register: str, use: Use) -> bool:
-    return row.register == register and (row.prediction.use if row.prediction else Use.VENTED) is use
+def _within(rows: list[Tried], area: tuple[str, str]) -> list[Tried]:
+    return [row for row in rows if (row.register, row.form) == area]
 
 
-def _cell(
-    model: Model, catalogue: Catalogue, register: str, use: Use, seen: list[Tried], rows: list[Tried]
-) -> Cell:
+def area_of(
+    instrument: Instrument, fingering: Fingering, note: Pitch, prediction: Prediction | None
+) -> tuple[str, str]:
+    """The register and form by which trust in a prediction is counted.
+
+    The form is how the fingering is built, where the instrument tells that apart, and else how its
+    resonance comes to sound; one without any resonance counts as vented.
+    """
+    use = prediction.use if prediction else Use.VENTED
+    form = instrument.form_of(fingering.touches, note)
+    if prediction and use is Use.OVERTONE:
+        form = ""
+    return instrument.register_of(note).name, form or use.value
+
+
+def _cell(area: tuple[str, str], parts: Sequence[tuple[Trial, list[Tried], list[Tried]]]) -> Cell:
+    seen = [row for _, anchors, _ in parts for row in anchors]
+    rows = [row for _, _, unseen in parts for row in unseen]
     errors = np.array([row.error for row in rows])
-    top = max((row.entry.note for row in (*seen, *rows)), key=lambda note: note.midi)
+    left = [
+        without_own_offset(np.array([row.error for row in unseen]), [row.entry.note.midi for row in unseen])
+        for _, _, unseen in parts
+    ]
+    left_over = np.concatenate([np.array([]), *left])
+    controls = [_controls(trial, unseen) for trial, _, unseen in parts if unseen]
+    neighbours, random = ([found for part in controls for found in part[which]] for which in (0, 1))
+    notes = [row.entry.note for row in (*seen, *rows)]
     answered = [row.prediction for row in (*seen, *rows) if row.prediction]
-    notes = [row.entry.note for row in rows]
-    left = without_own_offset(errors, [note.midi for note in notes])
+    top = max(notes, key=lambda note: note.midi)
+    ranks = [rank(row.prediction) for row in rows]
+    return Cell(
+        *area,
+        len(rows),
+        bias=_over(np.median, errors),
+        median=_over(np.median, np.abs(errors)),
+        scatter=_over(np.std, left_over),
+        within=_share(errors),
+        within_offset=_share(left_over),
+        random=_share(_cents(random)),
+        neighbours=_share(_cents(neighbours)),
+        auc=area_under(ranks, [rank(found) for found in neighbours]),
+        auc_random=area_under(ranks, [rank(found) for found in random]),
+        anchors=len(seen),
+        top=top,
+        base=max((found.base for found in answered), key=lambda note: note.midi, default=top),
+        partial=max((found.partial for found in answered), default=0),
+    )
+
+
+def _controls(trial: Trial, rows: list[Tried]) -> tuple[list[Prediction | None], list[Prediction | None]]:
+    """Fingerings one touch away, and random ones, for the same notes."""
+    model, catalogue = trial.model, trial.catalogue
     beside = [
         (fingering, row.entry.note)
         for row in rows
         for fingering in one_touch_away(model.instrument, row.entry.fingering)
         if not catalogue.find(row.entry.note, fingering) and _differs(model, fingering, row.entry.fingering)
     ]
-    neighbours, random = model.predict(beside), model.predict(_random(model.instrument, notes))
-    ranks = [rank(row.prediction) for row in rows]
-    return Cell(
-        register,
-        use.value,
-        len(rows),
-        bias=_over(np.median, errors),
-        median=_over(np.median, np.abs(errors)),
-        scatter=_over(np.std, left),
-        within=_share(errors),
-        within_offset=_share(left),
-        random=_share(_cents(random)),
-        neighbours=_share(_cents(neighbours)),
-        auc=area(ranks, [rank(found) for found in neighbours]),
-        auc_random=area(ranks, [rank(found) for found in random]),
-        anchors=len(seen),
-        top=top,
-        base=max((found.base for found in answered), key=lambda note: note.midi, default=top),
-        partial=max((found.partial for found in answered), default=0),
-    )
+    notes = [row.entry.note for row in rows]
+    return model.predict(beside), model.predict(_random(model.instrument, notes))
 
 
 def without_own_offset(errors: FloatArray, notes: Sequence[int]) -> FloatArray:
@@ -189,12 +249,12 @@ def rank(found: Prediction | None) -> float:
     return -abs(found.cents) / RANK_CENTS + float(np.clip(found.margin, -RANK_DB, 0)) / RANK_DB
 
 
-def area(taught: Sequence[float], others: Sequence[float]) -> tuple[float, float, float]:
+def area_under(taught: Sequence[float], others: Sequence[float]) -> tuple[float, float, float]:
     """Chance that a taught one ranks above another, with its bounds by bootstrap; ties count half.
 
     Examples
     --------
-    >>> area([3.0, 2.0], [1.0, 0.0])
+    >>> area_under([3.0, 2.0], [1.0, 0.0])
     (1.0, 1.0, 1.0)
     """
     if not taught or not others:

@@ -27,6 +27,8 @@ from core.music.pitch import Pitch, frequency_hz, spell
 BELOW, ABOVE, TOP_HZ = 0.7, 1.6, 3300.0
 # A quick look at a note: so many steps to either side, of so many cents.
 LOOK, LOOK_STEP = 16, 8.0
+# Cents of spread from which geometries are at odds; so many decibels below a lower resonance none holds.
+AT_ODDS, LOST_DB = 75.0, 24.0
 # So many hole states are kept in mind.
 KEPT = 6000
 
@@ -39,7 +41,7 @@ class Model:
     instrument : Instrument
     geometries : sequence of Geometry
     fitted : collection of str, optional
-        Optional touches and fittings of the instrument in hand. Default: all.
+        Optional touches and fittings of the instrument in hand. Default: what is usually fitted.
     """
 
     def __init__(
@@ -179,6 +181,25 @@ class Model:
             cracks_to=median_low(rivals) if rivals else None,
             each=tuple(answer.cents if answer else None for answer in answers),
         )
+
+    def would_sound(self, asked: Sequence[tuple[Fingering, Pitch]]) -> list[float | None]:
+        """How far off written notes fingerings would sound, in cents; None where nothing near would.
+
+        Nor where the geometries are at odds, or the note would not hold against a lower one. The lowest
+        resonance under an open vent counts only if it is still the strongest: a vent is there to let a
+        higher one sound.
+        """
+        found: list[float | None] = []
+        for (fingering, _), prediction in zip(asked, self.predict(asked), strict=True):
+            if prediction is None or prediction.spread > AT_ODDS or prediction.margin < -LOST_DB:
+                found.append(None)
+                continue
+            sounds = True
+            if prediction.use is Use.FIRST and self.read(fingering).open_vents:
+                heights = [rung.height for rung in self.rungs(fingering)]
+                sounds = heights[0] == max(heights)
+            found.append(prediction.cents if sounds else None)
+        return found
 
     def rungs(self, fingering: Fingering) -> list[Rung]:
         """The ladder of a fingering: resonances that at least half of the geometries have."""

@@ -34,7 +34,7 @@ def every_state(instrument: Instrument) -> StateArray:
                 row[0, column[touch]] = held
             ways = np.concatenate([ways, row])
         rows = (rows[:, None, :] + ways[None, :, :]).reshape(-1, len(names))
-    states = np.stack([_standing(hole, rows, column) for hole in instrument.holes], axis=1)
+    states = np.stack([_standing(hole, rows, column) for hole in instrument.holes_as_fitted()], axis=1)
     return np.unique(states, axis=0)
 
 

@@ -1,7 +1,7 @@
 """What a model has earned by its hold-out: the table of results, and what may be shown by it.
 
 Trust reaches as far as it was tried and no farther: nothing is shown above the highest note of a
-register and use that was tried, for partials beyond those tried, or for overtones of fingerings
+register and form that was tried, for partials beyond those tried, or for overtones of fingerings
 higher than those tried.
 """
 
@@ -14,10 +14,11 @@ from dataclasses import dataclass, replace
 from enum import StrEnum
 from typing import Any
 
-from core.acoustics.holdout import Cell
+from core.acoustics.holdout import Cell, area_of
 from core.acoustics.model import Model
 from core.acoustics.prediction import Prediction, Use
 from core.charts.entry import Entry
+from core.instruments.fingering import Fingering
 from core.music.pitch import Pitch, parse_pitch
 
 # Shares within 35 cents that cents must earn, as they are or after a player's readings; at least so
@@ -38,7 +39,7 @@ class Level(StrEnum):
 
 @dataclass(frozen=True)
 class Trust:
-    """What holds for one register and use: level, errors to reckon with in cents, and how far up.
+    """What holds for one register and form: level, errors to reckon with in cents, and how far up.
 
     Parameters
     ----------
@@ -75,6 +76,8 @@ class Limits:
         use for taught fingerings.
     no_cents : tuple of str
         Registers without cents.
+    after_readings : tuple of str
+        Registers without cents before the player's own readings.
     no_cents_forked : bool
         No cents on forks that the fit did not see.
     above : Pitch or None
@@ -83,6 +86,7 @@ class Limits:
 
     even_db: float = -3.0
     no_cents: tuple[str, ...] = ()
+    after_readings: tuple[str, ...] = ()
     no_cents_forked: bool = False
     above: Pitch | None = None
 
@@ -98,7 +102,7 @@ class TriedModel:
 
 
 def level_of(cell: Cell) -> Level:
-    """What a register and use have earned."""
+    """What a register and form have earned."""
     enough = cell.count >= TRIED or (cell.count and cell.anchors >= SEEN)
     if enough and cell.within >= max(EARNED, 2 * cell.random):
         return Level.PITCH
@@ -120,7 +124,7 @@ def format_table(cells_of: Mapping[str, Iterable[Cell]]) -> str:
                 f"{what} = [{', '.join(map(_number, getattr(cell, what)))}]" for what in ("auc", "auc_random")
             ]
             parts = [
-                f'register = "{cell.register}", use = "{cell.use}"',
+                f'register = "{cell.register}", form = "{cell.form}"',
                 f'top = "{cell.top.ascii}", base = "{cell.base.ascii}", partial = {cell.partial}',
                 f'level = "{level_of(cell)}", count = {cell.count}, anchors = {cell.anchors}',
                 *figures,
@@ -136,9 +140,9 @@ def _number(value: float) -> str:
 
 
 def parse_table(text: str) -> dict[str, dict[tuple[str, str], Trust]]:
-    """Read what each instrument's registers and uses have earned."""
+    """Read what each instrument's registers and forms have earned."""
     return {
-        name: {(row["register"], row["use"]): _trust(row) for row in data["cell"]}
+        name: {(row["register"], row["form"]): _trust(row) for row in data["cell"]}
         for name, data in tomllib.loads(text).items()
     }
 
@@ -160,14 +164,15 @@ def parse_limits(text: str) -> dict[str, Limits]:
     found = {}
     for family, row in tomllib.loads(text).items():
         above = parse_pitch(row.pop("above")) if "above" in row else None
-        found[family] = Limits(no_cents=tuple(row.pop("no_cents", ())), above=above, **row)
+        no_cents, after = (tuple(row.pop(name, ())) for name in ("no_cents", "after_readings"))
+        found[family] = Limits(above=above, no_cents=no_cents, after_readings=after, **row)
     return found
 
 
-def trust_in(tried: TriedModel, prediction: Prediction, note: Pitch) -> Trust:
-    """What a prediction for a written note has earned."""
-    register, limits = tried.model.instrument.register_of(note).name, tried.limits
-    found = tried.table.get((register, prediction.use.value), NO_TRUST)
+def trust_in(tried: TriedModel, prediction: Prediction, fingering: Fingering, note: Pitch) -> Trust:
+    """What a prediction of a fingering for a written note has earned."""
+    register, form = area_of(tried.model.instrument, fingering, note, prediction)
+    limits, found = tried.limits, tried.table.get((register, form), NO_TRUST)
     if found.top is None or found.base is None:
         return NO_TRUST
     top = min(found.top.midi, limits.above.midi) if limits.above else found.top.midi
@@ -177,4 +182,6 @@ def trust_in(tried: TriedModel, prediction: Prediction, note: Pitch) -> Trust:
     forked = prediction.forked and limits.no_cents_forked
     if found.level is not Level.NONE and (forked or register in limits.no_cents):
         return replace(found, level=Level.RESPONSE)
+    if found.level is Level.PITCH and register in limits.after_readings:
+        return replace(found, level=Level.READINGS)
     return found

@@ -1,7 +1,7 @@
 """Audit a chart brought in from outside: row by row, what it says against what is known.
 
-A printed chart is believed in nothing: each row is held against the instrument's range, the hands,
-the keywork, the fittings of the instrument in hand and the catalogue, in this order; the first that
+A printed chart is believed in nothing: each row is held against the instrument's range, the hands, the
+catalogue, the fittings of the instrument in hand, the keywork and a model, in this order; the first that
 objects gives the finding.
 """
 
@@ -9,17 +9,18 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 from typing import TypeVar
 
 from core.charts.catalogue import Catalogue
 from core.charts.chart_format import ChartRow, read_touches
 from core.charts.entry import CENTS_LIMIT, OWN, Confidence, Entry, Speaks, Tendency, Tone
+from core.charts.verdict import AskModel, Judged, Verdict, judge
 from core.errors import CatalogueError, CoreError, FingeringError, PitchError
 from core.instruments.fingering import Fingering, Kind
 from core.instruments.instrument import Instrument
-from core.instruments.keywork import may_sound, missing, unholdable, usual_note
+from core.instruments.keywork import may_sound, missing, unholdable
 from core.music.pitch import Pitch, parse_pitch, spell
 
 T = TypeVar("T", bound=StrEnum)
@@ -30,7 +31,9 @@ class Finding(StrEnum):
 
     AGREES = "agrees"
     DIFFERS = "differs from the catalogue"
-    CONTRADICTED = "contradicted by the keywork"
+    PLAUSIBLE = Verdict.PLAUSIBLE.value
+    OPEN = Verdict.OPEN.value
+    CONTRADICTED = Verdict.CONTRADICTED.value
     IMPOSSIBLE = "impossible for the hands"
     NOT_FITTED = "needs what is not fitted"
     UNKNOWN_TOUCH = "unknown touch"
@@ -40,7 +43,9 @@ class Finding(StrEnum):
 
 
 # Findings with which a row may still be taken over as a fingering of the teacher's own.
-IMPORTABLE = frozenset({Finding.DIFFERS, Finding.CONTRADICTED, Finding.NOT_FITTED})
+IMPORTABLE = frozenset(
+    {Finding.DIFFERS, Finding.PLAUSIBLE, Finding.OPEN, Finding.CONTRADICTED, Finding.NOT_FITTED}
+)
 
 
 @dataclass(frozen=True)
@@ -97,16 +102,27 @@ class Audit:
         return {finding: counted[finding] for finding in Finding if counted[finding]}
 
 
-def audit_chart(rows: Sequence[ChartRow], catalogue: Catalogue, fitted: frozenset[str]) -> Audit:
+def audit_chart(
+    rows: Sequence[ChartRow], catalogue: Catalogue, fitted: frozenset[str], ask_model: AskModel
+) -> Audit:
     """Hold every row of a chart against what is known of the instrument.
 
     Parameters
     ----------
     fitted : frozenset of str
         Optional touches and fittings of the instrument in hand.
+    ask_model : callable
+        Asked once, for all rows that neither chart nor keywork settles.
     """
     seen: dict[tuple[int, Fingering], int] = {}
-    found = tuple(_audited(row, catalogue, fitted, seen) for row in rows)
+    read = [_read(row, catalogue, fitted, seen) for row in rows]
+    asked = [
+        (row.entry.fingering, row.entry.note) for row in read if row.finding is Finding.OPEN and row.entry
+    ]
+    verdicts = iter(judge(catalogue.instrument, asked, ask_model))
+    found = tuple(
+        _judged(row, next(verdicts), catalogue) if row.finding is Finding.OPEN else row for row in read
+    )
     covered = {row.entry.note.midi for row in found if row.entry is not None}
     absent = [midi for midi in catalogue.instrument.semitones if midi not in covered]
     first, last = (min(covered), max(covered)) if covered else (127, 127)
@@ -122,9 +138,10 @@ def _pitches(midis: Iterable[int]) -> tuple[Pitch, ...]:
     return tuple(spell(midi) for midi in midis)
 
 
-def _audited(
+def _read(
     row: ChartRow, catalogue: Catalogue, fitted: frozenset[str], seen: dict[tuple[int, Fingering], int]
 ) -> AuditRow:
+    """A row as far as chart, hands and fittings go; open where it is left to keywork and model."""
     instrument = catalogue.instrument
     try:
         note = parse_pitch(row.values.get("note", ""))
@@ -133,8 +150,8 @@ def _audited(
         return AuditRow(row, Finding.UNREADABLE, str(error))
     except FingeringError as error:
         return AuditRow(row, Finding.UNKNOWN_TOUCH, str(error))
-    if not instrument.in_range(note):
-        return AuditRow(row, Finding.OUT_OF_RANGE, f"written {note} lies outside {instrument.span}")
+    if not instrument.accepts(note):
+        return AuditRow(row, Finding.OUT_OF_RANGE, f"written {note} lies outside {instrument.accepted_span}")
     if complaints := unholdable(instrument, fingering):
         return AuditRow(row, Finding.IMPOSSIBLE, "; ".join(complaints))
     first = seen.setdefault((note.midi, fingering), row.line)
@@ -145,17 +162,29 @@ def _audited(
     except CoreError as error:
         return AuditRow(row, Finding.UNREADABLE, str(error))
     known = catalogue.find(note, fingering)
-    if known is None and (why := against_keywork(note, fingering, catalogue)):
-        return AuditRow(row, Finding.CONTRADICTED, why, entry)
     if lacking := missing(instrument, fingering, known.requires if known else frozenset(), fitted):
         return AuditRow(row, Finding.NOT_FITTED, f"needs {instrument.labels(lacking)}", entry, known)
-    if known is not None:
-        why = _other_tendency(entry, known)
-        return AuditRow(
-            row, Finding.DIFFERS if why else Finding.AGREES, why or "as in the catalogue", entry, known
-        )
-    near = nearest(note, fingering, catalogue)
-    return AuditRow(row, Finding.DIFFERS, _difference(fingering, near, note, instrument), entry, near)
+    if known is None:
+        return AuditRow(row, Finding.OPEN, "", entry)
+    why = _other_tendency(entry, known)
+    return AuditRow(
+        row, Finding.DIFFERS if why else Finding.AGREES, why or "as in the catalogue", entry, known
+    )
+
+
+def _judged(row: AuditRow, judged: Judged, catalogue: Catalogue) -> AuditRow:
+    """A row that no chart has, with what keywork and model say of it."""
+    entry = row.entry
+    if entry is None:
+        return row
+    near = nearest(entry.note, entry.fingering, catalogue)
+    if judged.verdict is Verdict.CONTRADICTED:
+        return replace(row, finding=Finding.CONTRADICTED, words=judged.words)
+    difference = _difference(entry.fingering, near, entry.note, catalogue.instrument)
+    if judged.verdict is Verdict.FITS:
+        return replace(row, finding=Finding.DIFFERS, words=difference, known=near)
+    words = f"{judged.words}; {difference}"
+    return replace(row, finding=Finding(judged.verdict.value), words=words, known=near)
 
 
 def _other_tendency(entry: Entry, known: Entry) -> str:
@@ -164,31 +193,6 @@ def _other_tendency(entry: Entry, known: Entry) -> str:
         return ""
     words = f"the same touches, but {theirs.cents:+.0f} cents; known from {ours.low:+.0f} to {ours.high:+.0f}"
     return words.replace("-", "−")
-
-
-def against_keywork(note: Pitch, fingering: Fingering, catalogue: Catalogue) -> str:
-    """Say what a fingering sounds by the keywork where that is not the note; empty where it may be.
-
-    Above the settled range open holes over closed ones serve as vents, and the keywork alone
-    cannot tell the note.
-    """
-    instrument = catalogue.instrument
-    if note.midi in may_sound(instrument, fingering) or note.midi > settled_top(catalogue):
-        return ""
-    return f"by the keywork it sounds written {usual_note(instrument, fingering)}, not {note}"
-
-
-def settled_top(catalogue: Catalogue) -> int:
-    """Highest semitone up to which the keywork settles what a fingering sounds."""
-    plain = (Kind.STANDARD, Kind.PALM, Kind.HALF_HOLE)
-    return max(
-        entry.note.midi
-        for entry in catalogue.entries
-        if entry.partial is not None
-        and entry.partial <= 3
-        and entry.kind in plain
-        and entry.confidence is Confidence.HIGH
-    )
 
 
 def nearest(note: Pitch, fingering: Fingering, catalogue: Catalogue) -> Entry | None:
@@ -251,11 +255,12 @@ def entry_of(
         avoid_when=values.get("avoid_when", ""),
         only_from=frozenset(),
         school="",
-        confidence=_word(Confidence, values.get("confidence", ""), "confidence") or Confidence.LOW,
+        confidence=_confidence(values.get("confidence", "")),
         source=OWN,
         reason=""
         if partial
         else values.get("reason", "") or "kept by the teacher: the keywork does not settle it",
+        form=instrument.form_of(fingering.touches, note),
     )
 
 
@@ -268,6 +273,12 @@ def _word(scale: type[T], text: str, name: str) -> T | None:
     except ValueError:
         words = ", ".join(scale)
         raise CatalogueError(f"{name} must be one of {words}, got {text[:40]!r}") from None
+
+
+def _confidence(text: str) -> Confidence:
+    """A teacher's confidence in what they keep; to keep a lead is to speak for it, if hardly."""
+    given = _word(Confidence, text, "confidence")
+    return Confidence.LOW if given in (None, Confidence.LEAD) else given
 
 
 def _tendency(values: Mapping[str, str]) -> Tendency | None:

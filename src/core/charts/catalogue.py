@@ -13,7 +13,7 @@ from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 
-from core.charts.entry import SOURCES, Confidence, Entry, Speaks, Tendency, Tone
+from core.charts.entry import MODEL, SOURCES, Confidence, Entry, Speaks, Tendency, Tone
 from core.errors import CatalogueError, CoreError
 from core.instruments.fingering import Fingering, Kind, format_fingering, parse_fingering
 from core.instruments.instrument import Instrument
@@ -22,7 +22,8 @@ from core.music.pitch import Pitch, parse_pitch
 
 COLUMNS = [
     *("id", "note", "kind", "touches", "requires", "partial", "cents", "cents_low", "cents_high"),
-    *("tone", "speaks", "good_for", "avoid_when", "only_from", "school", "confidence", "source", "reason"),
+    *("tone", "speaks", "good_for", "avoid_when", "only_from", "school", "confidence", "source", "accounts"),
+    "reason",
 ]
 
 
@@ -103,13 +104,17 @@ def parse_catalogue(
         for row in reader:
             try:
                 entry = _entry(row, instrument, positions)
-                check_entry(entry, instrument)
             except CoreError as error:
                 raise CatalogueError(f"row {row.get('id') or reader.line_num!r}: {error}") from error
             if entry.id in here:
                 raise CatalogueError(f"row {entry.id!r}: the same id stands twice")
             here.add(entry.id)
             entries[entry.id] = entry
+    for entry in entries.values():
+        try:
+            check_entry(entry, instrument)
+        except CoreError as error:
+            raise CatalogueError(f"row {entry.id!r}: {error}") from error
     seen: dict[tuple[int, Fingering], str] = {}
     for entry in entries.values():
         other = seen.setdefault((entry.note.midi, entry.fingering), entry.id)
@@ -127,11 +132,12 @@ def _entry(row: Mapping[str, str], instrument: Instrument, positions: Collection
         raise CatalogueError(f"school must be one of {', '.join(positions)}, got {row['school']!r}")
     cents = [row[name] for name in ("cents", "cents_low", "cents_high")]
     try:
+        note, fingering = parse_pitch(row["note"]), parse_fingering(row["touches"], instrument)
         return Entry(
             id=row["id"],
-            note=parse_pitch(row["note"]),
+            note=note,
             kind=Kind(row["kind"]),
-            fingering=parse_fingering(row["touches"], instrument),
+            fingering=fingering,
             requires=frozenset(row["requires"].split()),
             partial=int(row["partial"]) if row["partial"] else None,
             tendency=Tendency(*map(float, cents)) if any(cents) else None,
@@ -144,6 +150,8 @@ def _entry(row: Mapping[str, str], instrument: Instrument, positions: Collection
             confidence=Confidence(row["confidence"]),
             source=row["source"],
             reason=row["reason"],
+            accounts=row["accounts"],
+            form=instrument.form_of(fingering.touches, note),
         )
     except CoreError:
         raise
@@ -160,8 +168,8 @@ def check_entry(entry: Entry, instrument: Instrument) -> None:
         If the note is out of range, the hands cannot hold the touches, `requires` is not what
         the touches require, or the mechanism contradicts the row and no reason is written.
     """
-    if not instrument.in_range(entry.note):
-        raise CatalogueError(f"note must lie from {instrument.span}, got {entry.note}")
+    if not instrument.accepts(entry.note):
+        raise CatalogueError(f"note must lie from {instrument.accepted_span}, got {entry.note}")
     if complaints := unholdable(instrument, entry.fingering):
         raise CatalogueError("; ".join(complaints))
     needed = entry.fingering.touches & instrument.optional_touches
@@ -172,6 +180,10 @@ def check_entry(entry: Entry, instrument: Instrument) -> None:
         )
     if not entry.only_from <= set(instrument.touch_by_name):
         raise CatalogueError(f"only_from must name touches, got {sorted(entry.only_from)}")
+    if entry.is_lead and (entry.tendency or entry.tone or entry.speaks):
+        raise CatalogueError("a lead must state no tendency, tone or answer: nobody vouches for them")
+    if entry.source == MODEL and not entry.is_lead:
+        raise CatalogueError("what only a model speaks for must be a lead")
     if contradiction := contradicted(entry, instrument):
         if not entry.reason:
             raise CatalogueError(f"{contradiction}; mend the row or write the reason")
@@ -222,6 +234,7 @@ def format_catalogue(entries: Iterable[Entry], instrument: Instrument) -> str:
                 entry.school,
                 entry.confidence.value,
                 entry.source,
+                entry.accounts,
                 entry.reason,
             ]
         )

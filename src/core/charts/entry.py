@@ -12,7 +12,8 @@ from core.music.pitch import Pitch
 OWN = "teacher's own"
 
 
-SOURCES = ("general teaching practice", "derived from the mechanism", "overtone arithmetic", OWN)
+ARITHMETIC, MODEL = "overtone arithmetic", "acoustic model"
+SOURCES = ("general teaching practice", "derived from the mechanism", ARITHMETIC, MODEL, OWN)
 
 
 CENTS_LIMIT = 100.0
@@ -37,8 +38,9 @@ class Speaks(StrEnum):
 
 
 class Confidence(StrEnum):
-    """How far a row is to be trusted."""
+    """How far a row is to be trusted; a lead is not vouched for, but worth trying."""
 
+    LEAD = "lead"
     LOW = "low"
     MEDIUM = "medium"
     HIGH = "high"
@@ -78,6 +80,10 @@ class Entry:
         Teaching position to which it belongs where teachers disagree (`core.charts.schools`), or empty.
     reason : str
         Why the mechanism reads otherwise; empty where it agrees.
+    accounts : str
+        How many independent accounts list it, and where they differ; empty where none were counted.
+    form : str
+        How it is built, as the instrument tells forms apart; empty for none.
     """
 
     id: str
@@ -96,6 +102,30 @@ class Entry:
     confidence: Confidence
     source: str
     reason: str
+    accounts: str = ""
+    form: str = ""
+
+    @property
+    def kind_words(self) -> str:
+        """Its kind, with the form where that says more."""
+        more = self.form and self.form != self.kind.value
+        return f"{self.kind.value}, {self.form}" if more else self.kind.value
+
+    @property
+    def rests_on(self) -> str:
+        """What it rests on, in a teacher's words."""
+        standing = "a lead, not vouched for" if self.is_lead else f"{self.confidence.value} confidence"
+        return ", ".join(filter(None, (self.source, standing, self.accounts)))
+
+    @property
+    def is_lead(self) -> bool:
+        """Whether it is to be tried only: no route takes it while anything better is known."""
+        return self.confidence is Confidence.LEAD
+
+    @property
+    def is_truth(self) -> bool:
+        """Whether a model may be tried on it: taught, neither a lead nor arithmetic alone."""
+        return not self.is_lead and self.source not in (ARITHMETIC, MODEL)
 
     @property
     def taught_cents(self) -> float:

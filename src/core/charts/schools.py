@@ -29,8 +29,10 @@ class Position:
         What it asks and gives, in a teacher's words.
     families : tuple of str
         Families of instruments for which it is taught; all if empty.
-    kinds, entries : tuple of str
-        Kinds of fingering, and ids of entries, that it prefers.
+    kinds, entries, forms : tuple of str
+        Kinds of fingering, ids of entries, and forms, that it prefers.
+    before : str
+        What it asks of a student before the top of the range is begun; empty for nothing.
     weights : mapping of strand to number
         How much strands count on a new bench; 1 where not named.
     """
@@ -40,10 +42,12 @@ class Position:
     families: tuple[str, ...] = ()
     kinds: tuple[Kind, ...] = ()
     entries: tuple[str, ...] = ()
+    forms: tuple[str, ...] = ()
+    before: str = ""
     weights: Mapping[str, float] = field(default_factory=dict, hash=False)
 
     def prefers(self, entry: Entry) -> bool:
-        return entry.id in self.entries or entry.kind in self.kinds
+        return entry.id in self.entries or entry.kind in self.kinds or entry.form in self.forms
 
 
 @dataclass(frozen=True)
@@ -137,5 +141,5 @@ def _question(row: dict[str, Any]) -> Question:
 
 def _position(row: dict[str, Any]) -> Position:
     kinds = tuple(Kind(kind) for kind in row.pop("kinds", ()))
-    families, entries = (tuple(row.pop(name, ())) for name in ("families", "entries"))
-    return Position(kinds=kinds, families=families, entries=entries, **row)
+    families, entries, forms = (tuple(row.pop(name, ())) for name in ("families", "entries", "forms"))
+    return Position(kinds=kinds, families=families, entries=entries, forms=forms, **row)

@@ -95,15 +95,19 @@ class InstrumentInHand:
             for entry, model in zip(entries, modelled, strict=True)
         ]
 
-    def rank(self, entry: Entry) -> tuple[bool, float, bool, int, bool]:
-        """Sort what is at hand before what is not, what is surest before what is for practice."""
+    def rank(self, entry: Entry) -> tuple[bool, float, int, int, bool]:
+        """Sort what is at hand before what is not, what is surest before leads and what is for practice."""
         return (
             bool(self.lacking(entry)),
             -self.head_starts.get(entry.id, 0.0),
-            entry.kind in ON_PURPOSE,
+            2 * (entry.kind in ON_PURPOSE) + self.is_open_lead(entry),
             -list(Confidence).index(entry.confidence),
             entry.kind is not Kind.STANDARD,
         )
+
+    def is_open_lead(self, entry: Entry) -> bool:
+        """Whether it is a lead that nobody has spoken for: on this instrument it is not preferred."""
+        return entry.is_lead and entry.id not in self.preferred
 
     def at_hand(self, midi: int) -> Iterator[Entry]:
         """Fingerings of a written note that can be played on it."""

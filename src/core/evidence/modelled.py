@@ -198,9 +198,10 @@ class TrustedModel:
             return None
         if fitted_to:  # there a fork is no leap into the dark
             prediction = replace(prediction, forked=False)
-        trust = trust_in(self.tried, prediction, note)
+        trust = trust_in(self.tried, prediction, fingering, note)
         offset = self.offset(prediction, note, fingering)
         return as_trusted(prediction, trust, self.even_db, offset, fitted_to=fitted_to)
 
     def _area(self, prediction: Prediction, note: Pitch) -> tuple[str, str]:
+        """Where one offset holds: whatever the form, so that two readings high up are enough."""
         return self.instrument.register_of(note).name, prediction.use.value

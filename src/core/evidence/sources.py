@@ -130,7 +130,7 @@ TUNING_CENTS = {
     Tuning.SHARP: 14.0,
     Tuning.VERY_SHARP: 30.0,
 }
-WORD_SPREAD = {Confidence.HIGH: 0.05, Confidence.MEDIUM: 0.1, Confidence.LOW: 0.2}
+WORD_SPREAD = {Confidence.HIGH: 0.05, Confidence.MEDIUM: 0.1, Confidence.LOW: 0.2, Confidence.LEAD: 0.29}
 UNKNOWN_WORD = Estimate(0.5, 0.29, Basis.UNKNOWN)  # anywhere on the line alike
 # One judgement by ear; several come closer, but never closer than the ear and the day allow.
 JUDGED_WORD_SPREAD, JUDGED_WORD_FLOOR = 0.12, 0.05
@@ -138,7 +138,7 @@ JUDGED_CENTS_SPREAD, JUDGED_CENTS_FLOOR = 9.0, 5.0
 
 # A range that is taught is read as about nine in ten instruments; a low confidence widens it.
 RANGE_TO_SPREAD = 1 / 3.3
-CONFIDENCE_FACTOR = {Confidence.HIGH: 1.0, Confidence.MEDIUM: 1.25, Confidence.LOW: 1.6}
+CONFIDENCE_FACTOR = {Confidence.HIGH: 1.0, Confidence.MEDIUM: 1.25, Confidence.LOW: 1.6, Confidence.LEAD: 2.0}
 UNKNOWN_PITCH = Estimate(0.0, 18.0, Basis.UNKNOWN)
 
 # Readings: spread of a single one, least spread of several, what another day changes.

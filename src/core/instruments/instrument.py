@@ -6,15 +6,17 @@ The data is TOML text (`core.instruments.instrument_format`); every object check
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Collection, Iterable, Mapping
 from dataclasses import dataclass
 from functools import cached_property
 
 from core.errors import InstrumentError
-from core.instruments.parts import Finger, Fitting, Outline, Register, ToneHole, Touch
+from core.instruments.parts import Finger, Fitting, Form, Outline, Register, ToneHole, Touch
 from core.music.pitch import Interval, Pitch, spell
 
 CLEFS = ("treble", "tenor", "bass")
+# Fingerings and music are accepted so many semitones above the notes that charts reach.
+ACCEPTED_ABOVE = 12
 
 PLAIN_OUTLINE = Outline()
 
@@ -34,7 +36,7 @@ class Instrument:
     charts : tuple of str
         Names of the charts that make up its catalogue, from the general to the particular.
     written_low, written_high : Pitch
-        Range of written pitches that the catalogue means to cover.
+        Range of written pitches in which every note has fingerings, or at least leads.
     to_sounding : Interval
         From written to sounding pitch.
     bell : Pitch
@@ -46,6 +48,8 @@ class Instrument:
     loud_above : Pitch or None
         Above this written note it is loud at close range and asks much of the lip; None: above the first
         note of its highest register.
+    forms : tuple of Form
+        How fingerings of its top register are built; the first that fits counts.
     in_text : str
         How it is called within a sentence; by default its label with a small first letter.
     """
@@ -67,6 +71,7 @@ class Instrument:
     registers: tuple[Register, ...] = ()
     loud_above: Pitch | None = None
     outline: Outline = PLAIN_OUTLINE
+    forms: tuple[Form, ...] = ()
     in_text: str = ""
 
     def __post_init__(self) -> None:
@@ -84,9 +89,13 @@ class Instrument:
         known = set(self.touch_by_name)
         for hole in self.holes:
             named = {*hole.moved_by, *hole.only_with, *hole.unless, *hole.half}
+            named |= {touch for more in hole.added for touch in (*more.moved_by, *more.unless)}
             self._check_known(hole.name, named, known)
-            if hole.fitting and hole.fitting not in self.optional:
-                raise InstrumentError(f"{hole.name!r} names a fitting it does not have: {hole.fitting!r}")
+            for fitting in (hole.fitting, *(more.fitting for more in hole.added)):
+                if fitting and fitting not in self.optional:
+                    raise InstrumentError(f"{hole.name!r} names a fitting it does not have: {fitting!r}")
+        for form in self.forms:
+            self._check_known(form.name, {*form.pressed, *form.lifted, *form.one_of}, known)
         for finger in self.fingers:
             reach = {touch.name for touch in self.touches if touch.finger == finger.name}
             for group in (*finger.together, *finger.rolls):
@@ -142,6 +151,22 @@ class Instrument:
         touches = {touch.name: touch.label for touch in self.touches if touch.optional}
         return touches | {fitting.name: fitting.label for fitting in self.fittings}
 
+    def holes_as_fitted(self, fitted: Collection[str] | None = None) -> tuple[ToneHole, ...]:
+        """The tone holes with the keywork that fittings give them; by default those usually fitted."""
+        key = self._fitting_names & (self.usually_fitted if fitted is None else set(fitted))
+        found = self._holes_fitted.get(key)
+        if found is None:
+            found = self._holes_fitted[key] = tuple(hole.as_fitted(key) for hole in self.holes)
+        return found
+
+    @cached_property
+    def _fitting_names(self) -> frozenset[str]:
+        return frozenset(fitting.name for fitting in self.fittings)
+
+    @cached_property
+    def _holes_fitted(self) -> dict[frozenset[str], tuple[ToneHole, ...]]:
+        return {}
+
     def labels(self, names: Iterable[str]) -> str:
         """What may be missing, as it is said: "high E and resonance vent"; empty for none."""
         return " and ".join(sorted(self.optional[name] for name in names))
@@ -173,6 +198,16 @@ class Instrument:
         return f"{self.written_low} to {self.written_high}"
 
     @property
+    def accepted(self) -> range:
+        """Every written semitone that is accepted: players go farther up than charts do."""
+        return range(self.written_low.midi, self.written_high.midi + ACCEPTED_ABOVE + 1)
+
+    @property
+    def accepted_span(self) -> str:
+        """The written range that is accepted, in words."""
+        return f"{self.written_low} to {spell(self.accepted[-1])}"
+
+    @property
     def middle(self) -> Pitch:
         """The note in the middle of its written range."""
         return spell((self.written_low.midi + self.written_high.midi) // 2)
@@ -181,8 +216,13 @@ class Instrument:
         """Whether a written note is among the high ones that want care of ears and lip."""
         return written_pitch.midi > (self.loud_above or self.registers[-1].low).midi
 
-    def in_range(self, written_pitch: Pitch) -> bool:
-        return written_pitch.midi in self.semitones
+    def accepts(self, written_pitch: Pitch) -> bool:
+        """Whether music and fingerings of a written note are taken."""
+        return written_pitch.midi in self.accepted
+
+    def form_of(self, touches: frozenset[str], written_pitch: Pitch) -> str:
+        """How touches for a written note are built; empty where the instrument tells no forms apart."""
+        return next((form.name for form in self.forms if form.fits(touches, written_pitch)), "")
 
     def register_of(self, written_pitch: Pitch) -> Register:
         """The register in which a written pitch lies."""

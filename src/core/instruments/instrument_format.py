@@ -10,7 +10,7 @@ from typing import Any, TypeVar
 
 from core.errors import CoreError, InstrumentError
 from core.instruments.instrument import Instrument
-from core.instruments.parts import Finger, Fitting, Outline, Register, ToneHole, Touch
+from core.instruments.parts import Added, Finger, Fitting, Form, Outline, Register, ToneHole, Touch
 from core.music.pitch import Interval, parse_pitch
 
 T = TypeVar("T")
@@ -51,6 +51,7 @@ def parse_instrument(text: str, sibling: Callable[[str], str] | None = None) -> 
             holes=tuple(_made(ToneHole, row) for row in raw.pop("hole")),
             fittings=tuple(_made(Fitting, row) for row in raw.pop("fitting", ())),
             registers=tuple(_made(Register, row) for row in raw.pop("register")),
+            forms=tuple(_made(Form, row) for row in raw.pop("form", ())),
             loud_above=parse_pitch(raw.pop("loud_above")) if "loud_above" in raw else None,
             in_text=raw.pop("in_text", ""),
             outline=_made(Outline, raw.pop("outline", {})),
@@ -122,8 +123,10 @@ def _made(kind: type[T], row: dict[str, Any]) -> T:
     for field in fields(kind):  # type: ignore[arg-type]  # only dataclasses are passed
         if field.name in ("together", "rolls") and field.name in values:
             values[field.name] = tuple(frozenset(group) for group in values[field.name])
-        elif field.name in ("sounds", "low") and field.name in values:
+        elif field.name in ("sounds", "low", "high") and field.name in values:
             values[field.name] = parse_pitch(values[field.name])
+        elif field.name == "added" and field.name in values:
+            values[field.name] = tuple(_made(Added, added) for added in values[field.name])
         elif isinstance(values.get(field.name), list):
             values[field.name] = tuple(values[field.name])
     return kind(**values)

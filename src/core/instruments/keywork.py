@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Collection
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 
 from core.instruments.fingering import Fingering
@@ -63,7 +63,7 @@ def mechanism(
     Parameters
     ----------
     fitted : collection of str, optional
-        Optional touches and fittings of the instrument in hand. Default: all.
+        Optional touches and fittings of the instrument in hand. Default: what is usually fitted.
 
     Notes
     -----
@@ -72,32 +72,30 @@ def mechanism(
     otherwise and are marked so in the catalogue.
     """
     touches = fingering.full | fingering.half
+    holes = instrument.holes_as_fitted(fitted)
     open_, half = [], []
-    for hole in instrument.holes:
-        lacking = hole.fitting and fitted is not None and hole.fitting not in fitted
+    for hole in holes:
         if not fingering.half.isdisjoint(hole.half) and touches.isdisjoint(
             set(hole.moved_by) - set(hole.half)
         ):
             half.append(hole)
-        elif hole.rest == "open" if lacking else hole.is_open(touches):
+        elif hole.is_open(touches):
             open_.append(hole)
     tones = [hole for hole in open_ if hole.sounds is not None]
-    below = [hole for hole in tones if not (hole.vents and _closed_below(instrument, hole, open_))]
+    below = [hole for hole in tones if not (hole.vents and _closed_below(holes, hole, open_))]
     return Mechanism(
         open_holes=tuple(hole.name for hole in tones),
         half_holes=tuple(hole.name for hole in half),
-        open_vents=tuple(
-            hole.name for hole in instrument.holes if hole in half or (hole in open_ and not hole.sounds)
-        ),
+        open_vents=tuple(hole.name for hole in holes if hole in half or (hole in open_ and not hole.sounds)),
         plain=(tones[0].sounds if tones else None) or instrument.bell,
         tube=(below[0].sounds if below else None) or instrument.bell,
-        forked=bool(tones) and _closed_below(instrument, tones[0], open_),
+        forked=bool(tones) and _closed_below(holes, tones[0], open_),
     )
 
 
-def _closed_below(instrument: Instrument, vent: ToneHole, open_: list[ToneHole]) -> bool:
+def _closed_below(holes: Sequence[ToneHole], vent: ToneHole, open_: list[ToneHole]) -> bool:
     """Whether the next hole below that rests open is closed: only then is an open hole a vent."""
-    below = instrument.holes[instrument.holes.index(vent) + 1 :]
+    below = holes[holes.index(vent) + 1 :]
     following = next((hole for hole in below if hole.rest == "open"), None)
     return following is not None and following not in open_
 

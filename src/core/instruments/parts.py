@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Collection
+from dataclasses import dataclass, replace
 
 from core.errors import InstrumentError
 from core.music.pitch import Pitch
@@ -119,6 +120,15 @@ class Fitting:
 
 
 @dataclass(frozen=True)
+class Added:
+    """What a fitting adds to the keywork of a hole: more touches that move it, or that keep it at rest."""
+
+    fitting: str
+    moved_by: tuple[str, ...] = ()
+    unless: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
 class ToneHole:
     """A tone hole or vent and the keywork that moves its pad.
 
@@ -139,6 +149,8 @@ class ToneHole:
         Open above closed holes it may serve as a vent for the third partial and higher.
     fitting : str
         Fitting without which it stays at rest; empty for none.
+    added : tuple of Added
+        What fittings add to its keywork.
     """
 
     name: str
@@ -150,10 +162,23 @@ class ToneHole:
     half: tuple[str, ...] = ()
     vents: bool = False
     fitting: str = ""
+    added: tuple[Added, ...] = ()
 
     def __post_init__(self) -> None:
         if self.rest not in ("open", "closed"):
             raise InstrumentError(f"tone hole {self.name!r} must rest open or closed, got {self.rest!r}")
+
+    def as_fitted(self, fitted: Collection[str]) -> ToneHole:
+        """The hole with the keywork that these fittings give it."""
+        if self.fitting and self.fitting not in fitted:
+            return replace(self, moved_by=(), half=(), added=())
+        here = [more for more in self.added if more.fitting in fitted]
+        if not here:
+            return self
+        moved_by, unless = self.moved_by, self.unless
+        for more in here:
+            moved_by, unless = moved_by + more.moved_by, unless + more.unless
+        return replace(self, moved_by=moved_by, unless=unless, added=())
 
     def is_open(self, touches: frozenset[str]) -> bool:
         """Whether the hole is open with these touches pressed."""
@@ -171,6 +196,40 @@ class Register:
 
     name: str
     low: Pitch
+
+
+@dataclass(frozen=True)
+class Form:
+    """A way in which fingerings of the top register are built: front, split, open, palm, overblown.
+
+    Parameters
+    ----------
+    low, high : Pitch or None
+        Written notes from which and up to which it is told apart; None: without a bound.
+    pressed, lifted : tuple of str
+        Touches that are all down, and that are all up.
+    one_of : tuple of str
+        Touches of which at least one is down; no condition if empty.
+    """
+
+    name: str
+    low: Pitch | None = None
+    high: Pitch | None = None
+    pressed: tuple[str, ...] = ()
+    lifted: tuple[str, ...] = ()
+    one_of: tuple[str, ...] = ()
+
+    def fits(self, touches: frozenset[str], written_pitch: Pitch) -> bool:
+        """Whether touches pressed for a written note are built so."""
+        if (self.low and written_pitch.midi < self.low.midi) or (
+            self.high and written_pitch.midi > self.high.midi
+        ):
+            return False
+        return (
+            touches >= set(self.pressed)
+            and touches.isdisjoint(self.lifted)
+            and (not self.one_of or not touches.isdisjoint(self.one_of))
+        )
 
 
 @dataclass(frozen=True)

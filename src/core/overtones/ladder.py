@@ -114,7 +114,7 @@ def ladder(model: Model, fingering: Fingering) -> list[LadderRung]:
 
 def same_pitch(model: Model, catalogue: Catalogue, note: Pitch, fitted: frozenset[str]) -> list[Pair]:
     """A note as a partial of the fingerings below it: the lowest partial first, then the readiest."""
-    bases = [entry for entry in _fundamentals(catalogue, fitted) if entry.note.midi < note.midi - 10]
+    bases = [entry for entry in fundamentals(catalogue, fitted) if entry.note.midi < note.midi - 10]
     found = model.predict([(entry.fingering, note) for entry in bases])
     pairs = [
         Pair(entry, prediction)
@@ -126,7 +126,7 @@ def same_pitch(model: Model, catalogue: Catalogue, note: Pitch, fitted: frozense
 
 def path(model: Model, catalogue: Catalogue, fitted: frozenset[str]) -> list[Exercise]:
     """Overtones to practise on the lowest fingerings: one partial after the other, the readiest first."""
-    bases = _fundamentals(catalogue, fitted)[:FUNDAMENTALS]
+    bases = fundamentals(catalogue, fitted)[:FUNDAMENTALS]
     asked = [
         (entry, partial, _partial_note(model.instrument, entry, partial))
         for partial in PRACTISED[model.instrument.partials]
@@ -146,7 +146,7 @@ def _partial_note(instrument: Instrument, entry: Entry, partial: int) -> Pitch:
     return nearest_note(instrument, partial * sounding)[0]
 
 
-def _fundamentals(catalogue: Catalogue, fitted: frozenset[str]) -> Sequence[Entry]:
+def fundamentals(catalogue: Catalogue, fitted: frozenset[str]) -> Sequence[Entry]:
     """One standard fingering at hand for each note of the first register, from the lowest up."""
     found: dict[int, Entry] = {}
     for entry in catalogue.entries:

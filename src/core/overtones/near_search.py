@@ -1,8 +1,9 @@
 """Fingerings near the known ones that may serve a note: to be tried, never to be taken on trust.
 
 Thousands of combinations that nobody teaches would outrank taught ones if every one were searched. So
-only one and two touches are changed, on fingerings known for the note, and the hands must hold the
-result. Where none is known, those of the nearest notes are changed.
+only one and two touches are changed, on fingerings known for the note and on leads, and the hands must
+hold the result. Where none is known, those of the nearest notes are changed. A wider search changes up to
+three touches of known ones.
 """
 
 from __future__ import annotations
@@ -31,16 +32,18 @@ HANDS_COUNT = 2.0
 # Closer than this two fingerings do the same.
 SAME_CENTS, SAME_DB = 2.0, 1.0
 LIMIT = 12
+# Touches changed at most: near, and in a wider search of known ones; of so many fingerings at most.
+NEAR_TOUCHES, WIDE_TOUCHES, WIDE_BASES = 2, 3, 6
 
 
 @dataclass(frozen=True)
 class Near:
-    """A fingering one or two touches from a known one.
+    """A fingering few touches from a known one, or from a lead.
 
     Parameters
     ----------
     base : Entry
-        The known fingering.
+        The known fingering, or the lead.
     changed : tuple of str
         Touches added or taken away.
     stumble : float
@@ -61,6 +64,8 @@ def near_search(
     fitted: frozenset[str],
     around: Sequence[Entry] = (),
     available_s: float = 0.134,
+    *,
+    wider: bool = False,
 ) -> list[Near]:
     """Find fingerings near known ones for a written note, the likeliest first.
 
@@ -72,6 +77,8 @@ def near_search(
         Fingerings of the notes around, that hands come from and go to.
     available_s : float
         Time for a move, in seconds.
+    wider : bool
+        Whether up to three touches of known fingerings are changed, not only two.
 
     Returns
     -------
@@ -80,11 +87,11 @@ def near_search(
     """
     known = catalogue.by_midi.get(note.midi, ())
     bases = _at_hand(catalogue, known, fitted)
-    if not bases:
-        around_it = sorted(range(-AROUND, AROUND + 1), key=abs)
-        nearest = [entry for step in around_it for entry in catalogue.by_midi.get(note.midi + step, ())]
-        bases = _at_hand(catalogue, nearest, fitted)
-    changes = _changes(model, bases, fitted, {entry.fingering for entry in known})
+    if not bases or wider:
+        steps = sorted(range(-AROUND, AROUND + 1), key=abs)
+        nearest = [e for step in steps if step for e in catalogue.by_midi.get(note.midi + step, ())]
+        bases += _at_hand(catalogue, nearest, fitted)
+    changes = _changes(model, bases, fitted, {entry.fingering for entry in known}, wider=wider)
     if not changes:
         return []
     likely = _likely(model, note, changes)
@@ -134,14 +141,15 @@ Change = tuple[Fingering, Entry, tuple[str, ...]]
 
 
 def _changes(
-    model: Model, bases: Sequence[Entry], fitted: frozenset[str], known: set[Fingering]
+    model: Model, bases: Sequence[Entry], fitted: frozenset[str], known: set[Fingering], *, wider: bool
 ) -> list[Change]:
-    """Every holdable change of one or two touches; of those that open the same holes the smallest."""
+    """Every holdable change of few touches; of those that open the same holes the smallest."""
     instrument = model.instrument
     at_hand = [t for t in instrument.touch_by_name if t in fitted or t not in instrument.optional_touches]
     found: dict[Fingering, Change] = {}
-    for count in (1, 2):
-        for base in bases:
+    for count in range(1, (WIDE_TOUCHES if wider else NEAR_TOUCHES) + 1):
+        far = count > NEAR_TOUCHES
+        for base in [base for base in bases if not base.is_lead][:WIDE_BASES] if far else bases:
             full, half = base.fingering.full, base.fingering.half
             for touches in combinations(at_hand, count):
                 changed = frozenset(touches)

@@ -20,6 +20,9 @@ NOTHING_BANNED: Mapping[str, Collection[str]] = MappingProxyType({})
 NO_IDS: frozenset[str] = frozenset()
 PURPOSE = "for colour or practice: pin it to use it"
 OTHER_SCHOOL = "not as you teach it on this instrument: pin it to use it"
+LEAD = "a lead, not vouched for: pin it, or prefer it, to use it"
+# What stands back while anything else is at hand: the tiers in which they come in.
+TIERS = ({OTHER_SCHOOL}, {LEAD, PURPOSE})
 
 
 @dataclass(frozen=True)
@@ -51,11 +54,14 @@ class Offer:
         Fingerings that the instrument in hand cannot play, and why.
     gap : str
         Why no route can pass, in a teacher's words; empty where one can.
+    nothing_better : bool
+        Whether leads may be taken, because nothing better is known.
     """
 
     candidates: tuple[Candidate, ...]
     refused: tuple[Candidate, ...]
     gap: str
+    nothing_better: bool = False
 
 
 def offers(
@@ -100,20 +106,29 @@ def offer_for(in_hand: InstrumentInHand, pitch: Pitch, pin: str | None, bans: fr
     at_hand = [entry for entry in entries if entry.id not in lacking]
     if pin is not None and pin not in {entry.id for entry in at_hand}:
         raise RouteError(f"the pinned fingering {pin!r} cannot serve written {pitch}")
-    set_apart = {
-        entry.id: PURPOSE if entry.kind in ON_PURPOSE else OTHER_SCHOOL
-        for entry in at_hand
-        if entry.kind in ON_PURPOSE or entry.id in in_hand.aside
-    }
-    if all(entry.id in set_apart for entry in at_hand if entry.id not in bans):
-        set_apart = {}  # there is nothing else
+    set_apart = {entry.id: why for entry in at_hand if (why := _stands_back(in_hand, entry))}
+    nothing_better = False
+    for tier in TIERS:
+        if not all(entry.id in set_apart for entry in at_hand if entry.id not in bans):
+            break
+        nothing_better = LEAD in tier and LEAD in set_apart.values()
+        set_apart = {name: why for name, why in set_apart.items() if why not in tier}
     candidates = tuple(
         Candidate(entry, _bar(entry, pin, bans, set_apart), in_hand.head_starts.get(entry.id, 0.0))
         for entry in at_hand
     )
     if any(not candidate.bar for candidate in candidates):
-        return Offer(candidates, refused, "")
+        return Offer(candidates, refused, "", nothing_better)
     return Offer(candidates, refused, _why_gap(pitch, in_hand.instrument, [*candidates, *refused]))
+
+
+def _stands_back(in_hand: InstrumentInHand, entry: Entry) -> str:
+    """Why a fingering is not taken while there is another; empty where it is."""
+    if entry.kind in ON_PURPOSE:
+        return PURPOSE
+    if in_hand.is_open_lead(entry):
+        return LEAD
+    return OTHER_SCHOOL if entry.id in in_hand.aside else ""
 
 
 def _bar(entry: Entry, pin: str | None, bans: frozenset[str], set_apart: Mapping[str, str]) -> str:
@@ -125,9 +140,9 @@ def _bar(entry: Entry, pin: str | None, bans: frozenset[str], set_apart: Mapping
 
 
 def _why_gap(pitch: Pitch, instrument: Instrument, barred: list[Candidate]) -> str:
-    if not instrument.in_range(pitch):
-        return f"written {pitch} lies outside the range kept here, {instrument.span}"
+    if not instrument.accepts(pitch):
+        return f"written {pitch} lies outside the range kept here, {instrument.accepted_span}"
     if barred:
         whys = "; ".join(sorted({candidate.bar for candidate in barred}))
         return f"every fingering for written {pitch} is out: {whys}"
-    return f"no fingering for written {pitch} is supported well enough to be shown"
+    return f"no fingering for written {pitch} is known, nor a lead"

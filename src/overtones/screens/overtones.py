@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 from fractions import Fraction
+from itertools import groupby
 from urllib.parse import urlencode
 
 from catalogue.model_words import pitch_words, readiness
@@ -13,9 +14,10 @@ from core.charts.entry import Entry
 from core.errors import CoreError
 from core.evidence.in_hand import InstrumentInHand
 from core.instruments.fingering import Fingering, format_fingering, parse_fingering
+from core.music.notation.clefs import clefs_through
 from core.music.passage import Bar, Note, Passage
-from core.music.pitch import Pitch, spell
-from core.overtones.ladder import LadderRung, ladder
+from core.music.pitch import Pitch
+from core.overtones.ladder import FUNDAMENTALS, LadderRung, fundamentals, ladder
 from drawing.curve import curve_svg
 from drawing.engraving import System, engrave, shared_glyphs
 from drawing.hands import hands
@@ -32,15 +34,26 @@ from overtones.screens.to_practise import (
 )
 
 STAFF_PX = 520
+# The page opens on a fingering of which at least so many rungs can be told.
+RUNGS_TOLD = 2
 
 
 @dataclass(frozen=True)
 class Row:
-    """One rung of the ladder as the page shows it; `trusted` is whether anything may be shown of it."""
+    """One rung of the ladder as the page shows it.
+
+    Parameters
+    ----------
+    trusted : bool
+        Whether the model has proved itself enough for anything to be shown of it.
+    chart : str
+        What the chart has of it, in words; empty for nothing.
+    """
 
     partial: int
     note: Pitch
     trusted: bool
+    chart: str
     drawing: str
     pitch: str
     pure: str
@@ -57,7 +70,11 @@ class OvertonesPage(OneNote):
     Parameters
     ----------
     rows : tuple of Row
-        Rungs from the highest down, as they stand on a staff.
+        Rungs that something may be shown of, from the highest down, as they stand on a staff.
+    silent : tuple of Row
+        Those where the model has not proved itself.
+    silent_open : bool
+        Whether the note looked at is among these.
     lines : tuple of System
         The ladder engraved; empty where nothing of it lies in the range.
     families : list of str
@@ -75,6 +92,8 @@ class OvertonesPage(OneNote):
     drawing: str
     closely: str
     rows: tuple[Row, ...]
+    silent: tuple[Row, ...]
+    silent_open: bool
     vented: bool
     glyphs: str
     lines: tuple[System, ...]
@@ -144,6 +163,7 @@ def overtones_page(
     rungs = ladder(in_hand.acoustics.model, fingering)
     asked = _Asked(in_hand, note or _first_note(in_hand, fingering, rungs), fingering)
     rows = _rows(asked, rungs)
+    silent = tuple(row for row in rows if not row.trusted)
     engraving = _staff(instrument, rungs)
     links = {t.name: asked.query(toggled(fingering, t, instrument)) for t in instrument.touches}
     geometries = in_hand.acoustics.model.geometries
@@ -164,7 +184,9 @@ def overtones_page(
         touches=asked.touches(),
         drawing=hands(fingering, instrument, links=links),
         closely=asked.query(),
-        rows=rows,
+        rows=tuple(row for row in rows if row.trusted),
+        silent=silent,
+        silent_open=any(row.note.midi == asked.note.midi for row in silent),
         vented=any(rung.rung.use is Use.VENTED for rung in rungs),
         glyphs=shared_glyphs([engraving] if engraving else []),
         lines=engraving.systems if engraving else (),
@@ -194,16 +216,25 @@ def _read(instrument, touches, problems) -> Fingering | None:
 
 
 def _usual(in_hand, note) -> Fingering:
-    notes = [note] if note else map(spell, in_hand.instrument.semitones)
-    entry = next(filter(None, map(in_hand.plainest, notes)), None)
-    return entry.fingering if entry else Fingering()
+    """The plainest fingering of a note; without one, the lowest whose overtones something can be said of."""
+    if note:
+        entry = in_hand.plainest(note)
+        return entry.fingering if entry else Fingering()
+    model = in_hand.acoustics.model
+    lowest = fundamentals(in_hand.catalogue, in_hand.fitted)[:FUNDAMENTALS]
+    for entry in lowest:
+        asked = [(entry.fingering, rung.note) for rung in ladder(model, entry.fingering)]
+        told = in_hand.acoustics.of_predictions(model.predict(asked), asked)
+        if sum(row is not None for row in told) >= RUNGS_TOLD:
+            return entry.fingering
+    return lowest[0].fingering if lowest else Fingering()
 
 
 def _first_note(in_hand, fingering, rungs) -> Pitch:
     known = [entry for entry in in_hand.catalogue.entries if entry.fingering == fingering]
     if known:
         return min(known, key=lambda entry: (entry.partial or 9, entry.note.midi)).note
-    inside = [rung.note for rung in rungs if in_hand.instrument.in_range(rung.note)]
+    inside = [rung.note for rung in rungs if in_hand.instrument.accepts(rung.note)]
     return inside[0] if inside else in_hand.instrument.written_low
 
 
@@ -220,6 +251,7 @@ def _row(asked, rung: LadderRung, trusted):
         partial=rung.rung.partial,
         note=rung.note,
         trusted=bool(trusted),
+        chart=_in_chart(asked, rung.note),
         drawing=rung_svg(rung, trusted),
         pitch=pitch_words(trusted) if trusted else "",
         pure=pure if trusted and trusted.pitch and rung.rung.partial > 1 else "",
@@ -230,12 +262,21 @@ def _row(asked, rung: LadderRung, trusted):
     )
 
 
+def _in_chart(asked, note):
+    entry = asked.in_hand.catalogue.find(note, asked.fingering)
+    return f"{entry.kind_words}: {entry.rests_on}" if entry else ""
+
+
 def _staff(instrument, rungs):
-    notes = [rung.note for rung in rungs if instrument.in_range(rung.note)]
+    notes = [rung.note for rung in rungs if instrument.accepts(rung.note)]
     if not notes:
         return None
-    bar = Bar(tuple(Note(f"r{n}", note, Fraction(4)) for n, note in enumerate(notes)))
-    return engrave(Passage((bar,)), STAFF_PX, instrument.clefs)
+    # A bar for each note, so that the clef may follow it; one bar for all that stand in the same clef.
+    single = Passage(tuple(Bar((Note(f"r{n}", note, Fraction(4)),)) for n, note in enumerate(notes)))
+    clefs = clefs_through(single, instrument.clefs)
+    parted = groupby(zip(clefs, single.bars, strict=True), key=lambda pair: pair[0])
+    bars = tuple(Bar(tuple(note for _, bar in pairs for note in bar.notes)) for _, pairs in parted)
+    return engrave(Passage(bars), STAFF_PX, instrument.clefs)
 
 
 def _status(asked, rows):

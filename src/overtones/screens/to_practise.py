@@ -127,7 +127,8 @@ def stones_of(asked, start):
         return (), "Nothing is known of the notes around to start from."
     try:
         ends = (start.fingering, start.note), (asked.fingering, asked.note)
-        steps = stepping_stones(asked.acoustics.model, *ends)
+        known = {(entry.fingering, entry.note.midi) for entry in asked.in_hand.catalogue.entries}
+        steps = stepping_stones(asked.acoustics.model, *ends, known)
     except CoreError as error:
         return (), f"No stepping stones from there: {error}."
     return tuple(_stone(asked, step) for step in steps), ""

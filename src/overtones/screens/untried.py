@@ -30,7 +30,13 @@ class Untried:
 
 @dataclass(frozen=True)
 class UntriedPage:
-    """What may be tried for a note on the instrument in hand."""
+    """What may be tried for a note on the instrument in hand.
+
+    Parameters
+    ----------
+    wider : bool
+        Whether it was searched wider; `wider_query` is the address that does.
+    """
 
     note: Pitch
     problems: tuple[str, ...]
@@ -38,9 +44,13 @@ class UntriedPage:
     tempo: str
     back: str
     rows: tuple[Untried, ...]
+    wider: bool
+    wider_query: str
 
 
-def untried_page(in_hand: InstrumentInHand, note: Pitch | None, problems=()) -> UntriedPage:
+def untried_page(
+    in_hand: InstrumentInHand, note: Pitch | None, problems=(), *, wider: bool = False
+) -> UntriedPage:
     """Build the page of untried fingerings; for the middle of the range if `note` is None."""
     note = note or in_hand.instrument.middle
     around = [in_hand.plainest(spell(note.midi + step)) for step in STEPS_AROUND]
@@ -51,14 +61,18 @@ def untried_page(in_hand: InstrumentInHand, note: Pitch | None, problems=()) -> 
         in_hand.fitted,
         [entry for entry in around if entry],
         AVAILABLE_S,
+        wider=wider,
     )
+    here = {"on": in_hand.name, "note": note.ascii}
     return UntriedPage(
         note=note,
         problems=tuple(problems),
         caution=caution_for(in_hand, note),
         tempo=f"{TEMPO_BPM:.0f}",
-        back="?" + urlencode({"on": in_hand.name, "note": note.ascii}),
+        back="?" + urlencode(here),
         rows=tuple(_row(in_hand, note, near) for near in found),
+        wider=wider,
+        wider_query="?" + urlencode(here | {"wider": "1"}),
     )
 
 
@@ -66,11 +80,12 @@ def _row(in_hand, note, near):
     trusted = in_hand.acoustics.of(near.fingering, note)
     touches = format_fingering(near.fingering, in_hand.instrument)
     move = move_between(near.base.fingering, near.fingering, in_hand.instrument)
+    base = f"{near.base.kind_words} {near.base.note}" + " (a lead)" * near.base.is_lead
     margin, even_db = near.prediction.margin, in_hand.acoustics.even_db
     return Untried(
         drawing=small_hands(near.fingering, in_hand.instrument),
         touches=touches,
-        changed=f"From the {near.base.kind.value} {near.base.note}: {move.sentence}",
+        changed=f"From the {base}: {move.sentence}",
         pitch=pitch_words(trusted) if trusted else "",
         readiness=readiness(margin, even_db) if trusted else "",
         stumble=per_hundred(near.stumble),

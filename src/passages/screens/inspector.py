@@ -171,6 +171,8 @@ def _choice(note, slot, known):
 
 def _why(note, tried):
     """Why the chosen fingering stands here, or what the one tried would do, in words."""
+    if tried.chosen and tried.entry.is_lead and note.offer.nothing_better:
+        return "Nothing better known: a lead, to be tried."
     if not tried.chosen:
         return f"With it the passage has {tried.more} than with the chosen route."
     if tried.pinned:

@@ -109,6 +109,7 @@ def _under_note(view, n, x, top):
     foreign = event.id in view.solution.passage.foreign
     words = [
         f"{entry.kind.value} fingering" if entry else "no fingering",
+        *(["a lead"] if entry and entry.is_lead else []),
         *(["pinned"] if pinned else []),
         *(["foreign to the key"] if foreign else []),
         *(["changed"] if changed else []),

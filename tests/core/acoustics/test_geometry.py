@@ -13,7 +13,7 @@ from core.errors import AcousticsError
 from core.instruments.fingering import parse_fingering
 from core.instruments.keywork import mechanism
 
-SPLIT_SHA256 = "e6e8ee583c44070516eefd89e5790056947d01a772b1c9480f433a0b6c8a7f8d"
+SPLIT_SHA256 = "de28584a6dbaf344d57a34f4063f5d3e43bb1cc990810e35bde3e5b2626827fd"
 
 
 def plan_of(text, name="english-horn"):
@@ -106,6 +106,9 @@ def test_what_is_held_out_opens_other_holes_than_what_is_seen(name):
     assert len(set(held_out)) == len(held_out)
     assert not set(seen) & set(held_out)
     assert {chart.by_id[row].kind.value for row in split["held_out"]}.isdisjoint({"trill"})
+    assert all(chart.by_id[row].is_truth for row in split["held_out"])  # arithmetic and leads are none
+    assert all(chart.by_id[row].tendency for row in split["anchors"])
+    assert not any("frontF" in chart.by_id[row].fingering.touches for row in split["anchors"])
 
 
 def test_states_are_in_the_order_of_the_keywork():

@@ -50,8 +50,18 @@ def test_near_fingerings_are_few_touches_from_known_ones(name, note):
 
 
 def test_a_gap_is_searched_from_the_notes_around():
-    assert 98 not in shipped.catalogue(ALTO).by_midi
-    assert {row.base.note.midi for row in near(ALTO, "D7")} <= {96, 97}
+    assert 99 not in shipped.catalogue(ALTO).by_midi
+    assert {row.base.note.midi for row in near(ALTO, "D#7")} <= {97, 98}
+
+
+def test_leads_are_searched_from_too_and_known_ones_wider():
+    assert any(row.base.is_lead for row in near(ALTO, "B6"))
+    chart, model = shipped.catalogue(ALTO), shipped.model(ALTO)
+    fitted = model.instrument.usually_fitted
+    wide = near_search(model, chart, parse_pitch("C#7"), fitted, wider=True)
+    assert 0 < len(wide) <= LIMIT
+    for row in wide:
+        assert len(row.changed) <= (2 if row.base.is_lead else 3)
 
 
 def test_hands_count_in_the_search():
@@ -71,7 +81,7 @@ def test_a_touch_beside_the_point_is_no_other_fingering():
 
 
 def test_a_note_without_anything_around_it_gives_nothing():
-    assert near("bassoon", "E5") == []
+    assert near("bassoon", "F5") == []
 
 
 def stones(start, goal):
@@ -83,7 +93,7 @@ def stones(start, goal):
 @pytest.mark.parametrize(
     ("start", "goal"),
     [
-        ("F6-front", "G6-front"),
+        ("F6-front", "G6-frontF-sideBb-R1"),
         ("Cs6-open", "A6-two-three"),
         ("F6-palm", "G6-split"),
         ("A5-plain", "B5-plain"),
@@ -99,6 +109,25 @@ def test_stepping_stones_change_one_touch_at_a_time(start, goal, alto, chart):
         assert not unholdable(alto, after.fingering)
         assert after.margin > -25
         assert abs(1200 * np.log2(after.frequency / before.frequency)) <= 450
+
+
+@pytest.mark.parametrize("name", [n for n in shipped.INSTRUMENTS if n.endswith("saxophone")])
+def test_the_chain_into_the_altissimo_goes_by_what_is_taught(name):
+    """Front F, side B-flat added, the first finger of the right hand added, the second lifted: G."""
+    model, chart = shipped.model(name), shipped.catalogue(name)
+    known = {(entry.fingering, entry.note.midi) for entry in chart.entries}
+
+    def chain(*ends):
+        pairs = [(parse_fingering(touches, model.instrument), parse_pitch(note)) for touches, note in ends]
+        return [step.changed for step in stepping_stones(model, *pairs, known)]
+
+    assert chain(("octave frontF L2", "F6"), ("octave frontF | sideBb R1", "G6")) == [
+        "",
+        "sideBb",
+        "R1",
+        "L2",
+    ]
+    assert chain(("octave frontF L2 L3", "E6"), ("octave L2 L3", "A6")) == ["", "frontF"]
 
 
 def test_half_holes_are_steps_too():

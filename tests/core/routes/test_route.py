@@ -18,7 +18,7 @@ from core.music.notation.formats import read_score
 from core.music.pitch import spell
 from core.routes import sweep
 from core.routes import table as tables
-from core.routes.candidates import BANNED, NOT_PINNED, PURPOSE, offer_for, offers
+from core.routes.candidates import BANNED, LEAD, NOT_PINNED, PURPOSE, offer_for, offers
 from core.routes.demands import Moves
 from core.routes.explain import (
     chosen,
@@ -169,16 +169,16 @@ def test_a_change_sweeps_only_what_lies_beside_it(monkeypatch):
 
 
 def test_a_reason_counts_speaking_out_of_a_note_too():
-    """The slur out of the trill fingering crosses no partial: that is lost with the other one."""
+    """The slurs into and out of the trill fingering cross no partial: that is lost with the other one."""
     clarinet = in_hand_of("b-flat-clarinet")
-    only = {"Cs6-trill", "Cs6-ab-half"}
-    bans = {"n2": [e.id for e in clarinet.catalogue.by_midi[85] if e.id not in only]}
+    only = {"n2": {"Cs6-trill", "Cs6-ab-half"}, "n3": {"Cs6-trill"}}
+    bans = {n: [e.id for e in clarinet.catalogue.by_midi[85] if e.id not in ids] for n, ids in only.items()}
     events = events_of("L:1/8\nQ:1/4=120\nK:C\n(b ^c' c')|")
     table = solve(events, clarinet, Moves(clarinet.catalogue), {}, bans, None, WITHOUT_MODEL)
     why = reason(table, 1)
     assert why.saved.total == pytest.approx(why.extra, abs=COST_TOLERANCE)
-    assert why.saved.speaks == pytest.approx(-0.0162, abs=1e-4)
-    assert (why.because, why.despite) == ("tone", "speaks")
+    assert why.saved.speaks == pytest.approx(2 * 0.0162, abs=1e-4)
+    assert (why.because, why.despite) == ("hands", "tone")
 
 
 def test_equal_routes_keep_the_order_of_the_catalogue():
@@ -246,7 +246,7 @@ def test_a_fingering_that_needs_a_missing_touch_is_never_offered():
     without, with_it = (offered_for("K:C\n^f'|", f)[0] for f in (frozenset(), HIGH_F_SHARP))
     assert "Fs6-palm" not in [c.entry.id for c in without.candidates]
     assert [(c.entry.id, c.bar) for c in without.refused] == [
-        ("Fs6-palm", "needs high F-sharp, which is not fitted")
+        (name, "needs high F-sharp, which is not fitted") for name in ("Fs6-palm", "Fs6-front-high")
     ]
     assert "Fs6-palm" in [c.entry.id for c in with_it.candidates]
 
@@ -255,8 +255,6 @@ def test_colour_and_practice_fingerings_are_taken_on_purpose_only():
     offer = offered_for("K:C\n_b|")[0]
     barred = {c.entry.id for c in offer.candidates if c.bar == PURPOSE}
     assert barred == {c.entry.id for c in offer.candidates if c.entry.kind in ON_PURPOSE} != set()
-    only = offered_for("K:C\n^g'|")[0]  # nothing but harmonics there
-    assert not any(c.bar for c in only.candidates)
     assert ids(table_of("K:C\n_b|", pins={"n1": "Bb5-fourth-of-Bb3"})) == ["Bb5-fourth-of-Bb3"]
     # With all others left out, what is for colour is not "something else": the route may take it.
     plain = [c.entry.id for c in offer.candidates if c.entry.kind not in ON_PURPOSE]
@@ -264,13 +262,45 @@ def test_colour_and_practice_fingerings_are_taken_on_purpose_only():
     assert {c.entry.id for c in left.candidates if not c.bar} == barred
 
 
+def bars_of(offer):
+    return {candidate.entry.id: candidate.bar for candidate in offer.candidates}
+
+
+def test_a_lead_is_taken_only_where_nothing_better_is_known():
+    taught, only_leads = (offered_for(f"K:C\n{note}|")[0] for note in ("g'", "^c''"))
+    leads = {c.entry.id for c in taught.candidates if c.entry.is_lead}
+    assert {name for name, bar in bars_of(taught).items() if bar == LEAD} == leads
+    assert not taught.nothing_better
+    assert set(bars_of(only_leads).values()) == {""}
+    assert only_leads.nothing_better
+
+
+def test_a_teacher_speaks_for_a_lead_by_pinning_or_preferring_it():
+    lead = "C7-palmEb-palmD"
+    pinned = offered_for("K:C\nc''|", pins={"n1": lead})[0]
+    assert bars_of(pinned)[lead] == ""
+    alto = in_hand_of("alto-saxophone", preferred=frozenset({lead}))
+    preferred = offer_for(alto, spell(96), None, frozenset())
+    assert {name for name, bar in bars_of(preferred).items() if not bar} == {lead}
+    assert not preferred.nothing_better
+    assert not alto.is_open_lead(alto.catalogue.by_id[lead])
+
+
+def test_another_school_comes_before_leads():
+    """Who half-holes has lifts at hand before anything that nobody vouches for."""
+    clarinet = in_hand_of("b-flat-clarinet", positions=frozenset({"half-hole"}))
+    half = [e.id for e in clarinet.catalogue.by_midi[88] if e.fingering.half]
+    bars = bars_of(offer_for(clarinet, spell(88), None, frozenset(half)))
+    assert {bars[row] for row in ("E6-lift", "E6-L2-L3")} == {""}
+    assert bars["E6-L1-L2-L3"] == LEAD
+
+
 @pytest.mark.parametrize(
     ("note", "why"),
     [
-        ("a''", "outside the range"),
+        ("^d'''", "outside the range kept here, B♭3 to D8"),
         ("C,,", "outside the range"),
-        ("d''", "no fingering for written D7 is supported"),
-        ("^c''", "every fingering for written C♯7 is out: needs high F-sharp"),
+        ("a''", "no fingering for written A7 is known, nor a lead"),
     ],
 )
 def test_a_note_without_fingering_is_marked_and_the_rest_solved(note, why):
@@ -303,7 +333,7 @@ def test_banning_everything_is_a_gap_that_says_so():
 
 
 def test_reasons_name_what_decides():
-    table = table_of(FAST_TURN, bans={"n2": ["Bb4-one-one", "Bb4-one-two"]})
+    table = table_of(FAST_TURN, bans={"n2": ["Bb4-one-one", "Bb4-one-two", "Bb4-one-three"]})
     why = reason(table, 1)
     assert table.problem.offered[1].candidates[why.rival].entry.id == "Bb4-bis"
     assert why.because == "hands"
