@@ -8,7 +8,7 @@ BENCH_ARGS ?=
 WORKERS ?= 2
 ARGS ?=
 
-.PHONY: demo test checks bench coverage structure fit holdout fix static screenshots clean
+.PHONY: demo test checks bench coverage structure fit holdout linkages fix static screenshots clean
 
 demo: .venv/app.stamp
 	$(PY) tools/demo.py --port $(PORT)
@@ -45,6 +45,10 @@ fit: .venv/app.stamp
 # What the fitted models say of fingerings that the fit never saw; with ARGS=--write, docs/holdout.md too.
 holdout: .venv/app.stamp
 	$(PY) tools/holdout.py $(ARGS)
+
+# What the models say of variants of linkages; with ARGS=--write, docs/linkages.md.
+linkages: .venv/app.stamp
+	$(PY) tools/linkages.py $(ARGS)
 
 # Formats and mends what can be mended without a person.
 fix: .venv/test.stamp

@@ -26,6 +26,11 @@ READINESS = (
 TIMES = {2: "twice", 3: "three times"}
 ORDINALS = ("first", "second", "third", "fourth", "fifth", "sixth", "seventh", "eighth", "ninth", "tenth")
 UNEARNED = "The model has not proved itself here, so it says nothing."
+# Why no pitch is told, by what was earned.
+NO_PITCH = {
+    Level.READINGS: "told once two notes of this kind are read on this instrument",
+    Level.RESPONSE: "the model has not proved itself on pitch here",
+}
 NOTHING_NEAR = "The model finds no resonance near this note."
 
 
@@ -75,10 +80,8 @@ def sentences(
     found = []
     if words := pitch_words(row):
         found.append(f"Modelled pitch: {words}.")
-    elif row.level is Level.READINGS:
-        found.append("Modelled pitch: told once two notes of this kind are read on this instrument.")
     else:
-        found.append("Modelled pitch: the model has not proved itself on pitch here, so it gives none.")
+        found.append(f"Modelled pitch: {NO_PITCH[row.level]}.")
     if original is not None and original != fingering:
         found += _difference(acoustics, row, original, note)
     found.append(_cracks(acoustics, row, fingering))

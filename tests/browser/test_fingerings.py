@@ -43,7 +43,7 @@ def test_a_touch_pressed_says_what_the_keywork_says_and_is_kept_as_own(note):
     note.locator('[data-touch="bis"]').click()
     expect(heading(note)).to_contain_text("L1")
     expect(closely(note).locator(".says")).to_contain_text("Plain, it sounds written B4.")
-    expect(closely(note).locator(".says")).to_contain_text("By the keywork it sounds B4, not B♭4.")
+    expect(closely(note).locator(".says")).to_contain_text("By the keywork it sounds written B4, not B♭4.")
     note.locator('[data-touch="R1"]').click()
     note.locator('[data-touch="R2"]').click()
     expect(heading(note)).to_contain_text("Tried: not in the chart")

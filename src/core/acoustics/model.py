@@ -27,6 +27,8 @@ from core.music.pitch import Pitch, frequency_hz, spell
 BELOW, ABOVE, TOP_HZ = 0.7, 1.6, 3300.0
 # A quick look at a note: so many steps to either side, of so many cents.
 LOOK, LOOK_STEP = 16, 8.0
+# Farther apart, in cents, resonances of two geometries are not the same.
+SAME_RUNG = 120.0
 # Cents of spread from which geometries are at odds; so many decibels below a lower resonance none holds.
 AT_ODDS, LOST_DB = 75.0, 24.0
 # So many hole states are kept in mind.
@@ -202,13 +204,18 @@ class Model:
         return found
 
     def rungs(self, fingering: Fingering) -> list[Rung]:
-        """The ladder of a fingering: resonances that at least half of the geometries have."""
+        """The ladder of a fingering: resonances that at least half of the geometries have.
+
+        Counted along one geometry, that with a middling number of them; of the others each gives the nearest,
+        since high up one may have a resonance more than another.
+        """
         (each,) = self.resonances([fingering])
+        along = sorted(each, key=len)[len(each) // 2]
         found = []
-        for place in range(max(map(len, each))):
-            peaks = [peaks[place] for peaks in each if len(peaks) > place]
+        for place, middle_peak in enumerate(along):
+            peaks = [peak for peak in (_nearest(peaks, middle_peak) for peaks in each) if peak]
             if 2 * len(peaks) < len(each):
-                break
+                continue
             middle = median(peak.frequency for peak in peaks)
             away = [CENTS * math.log2(peak.frequency / middle) for peak in peaks]
             heights, widths = ([getattr(peak, what) for peak in peaks] for what in ("height", "q"))
@@ -255,3 +262,11 @@ class Model:
     def sounding_hz(self, pitch: Pitch) -> float:
         """Equal-tempered sounding frequency of a written note, in Hz."""
         return frequency_hz(self.instrument.to_sounding.apply(pitch))
+
+
+def _nearest(peaks: Sequence[Peak], wanted: Peak) -> Peak | None:
+    """The peak next to another geometry's; None where it lies too far off to be the same."""
+    found = min(peaks, key=lambda peak: abs(math.log(peak.frequency / wanted.frequency)), default=None)
+    if found is None or abs(CENTS * math.log2(found.frequency / wanted.frequency)) > SAME_RUNG:
+        return None
+    return found

@@ -5,7 +5,7 @@ from fractions import Fraction
 from itertools import groupby
 from urllib.parse import urlencode
 
-from catalogue.model_words import pitch_words, readiness
+from catalogue.model_words import NO_PITCH, pitch_words, readiness
 from catalogue.screens.note import TOUCHES_LIMIT
 from catalogue.screens.note_closely import toggled
 from catalogue.screens.one_note import OneNote, one_note
@@ -33,7 +33,7 @@ from overtones.screens.to_practise import (
     tasks_of,
 )
 
-STAFF_PX = 520
+STAFF_PX = 640
 # The page opens on a fingering of which at least so many rungs can be told.
 RUNGS_TOLD = 2
 
@@ -253,7 +253,7 @@ def _row(asked, rung: LadderRung, trusted):
         trusted=bool(trusted),
         chart=_in_chart(asked, rung.note),
         drawing=rung_svg(rung, trusted),
-        pitch=pitch_words(trusted) if trusted else "",
+        pitch=(pitch_words(trusted) or NO_PITCH[trusted.level]) if trusted else "",
         pure=pure if trusted and trusted.pitch and rung.rung.partial > 1 else "",
         readiness=asked.readiness(trusted.prediction.margin) if trusted else "",
         favoured=rung.favoured,

@@ -7,7 +7,7 @@ from core.charts.entry import Entry
 from core.errors import CoreError
 from core.instruments.fingering import parse_fingering
 from core.music.pitch import Pitch
-from core.overtones.ladder import nearest_note, path, same_pitch
+from core.overtones.ladder import FUNDAMENTALS, fundamentals, nearest_note, path, same_pitch
 from core.overtones.stepping_stones import stepping_stones
 from drawing.hands import small_hands
 
@@ -35,7 +35,7 @@ class Match:
 
 @dataclass(frozen=True)
 class Task:
-    """An overtone to practise."""
+    """An overtone to practise; `from_chart` is what the chart says of it, where the model says nothing."""
 
     base: Entry
     partial: str
@@ -44,6 +44,7 @@ class Task:
     readiness: str
     sound: str
     query: str
+    from_chart: str = ""
 
 
 @dataclass(frozen=True)
@@ -82,14 +83,42 @@ def _match(asked, pair, trusted, own):
 
 
 def tasks_of(asked):
-    """Overtones to practise, as far as the model may speak of them."""
+    """Overtones to practise, as far as the model may speak of them; else those that the chart has."""
+    return _modelled_tasks(asked) or _charted_tasks(asked)
+
+
+def _charted_tasks(asked):
+    """Overtones of the lowest notes as the chart has them."""
+    in_hand = asked.in_hand
+    lowest = {e.fingering: e for e in fundamentals(in_hand.catalogue, in_hand.fitted)[:FUNDAMENTALS]}
+    rows = [e for e in in_hand.catalogue.entries if e.fingering in lowest and (e.partial or 1) > 1]
+    return tuple(
+        Task(
+            base=lowest[entry.fingering],
+            partial=_interval(entry.partial),
+            note=entry.note,
+            pitch="",
+            readiness="",
+            sound=asked.sound(entry.fingering, entry.note),
+            query=asked.query(asked.touches(entry.fingering), entry.note),
+            from_chart=entry.rests_on,
+        )
+        for entry in sorted(rows, key=lambda entry: (entry.partial, entry.note.midi))
+    )
+
+
+def _interval(partial):
+    return INTERVALS.get(partial, f"{ordinal(partial)} partial")
+
+
+def _modelled_tasks(asked):
     exercises = path(asked.acoustics.model, asked.in_hand.catalogue, asked.in_hand.fitted)
     wanted = [(exercise.base.fingering, exercise.note) for exercise in exercises]
     trusted = asked.acoustics.of_predictions([exercise.prediction for exercise in exercises], wanted)
     return tuple(
         Task(
             base=exercise.base,
-            partial=INTERVALS.get(exercise.partial, f"{ordinal(exercise.partial)} partial"),
+            partial=_interval(exercise.partial),
             note=exercise.note,
             pitch=pitch_words(row),
             readiness=asked.readiness(exercise.prediction.margin),

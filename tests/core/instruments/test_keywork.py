@@ -64,6 +64,48 @@ def test_linkage(alto, touches, sounds):
     assert mechanism(alto, parse_fingering(touches, alto)).plain.ascii == sounds
 
 
+# Front F opens the palm F pad and takes the cups under the first finger, C and small C-sharp, down with it.
+FRONT_F = {
+    "frontF": (True, False, False),
+    "octave frontF L2": (True, False, False),
+    "octave frontF L2 L3": (True, False, False),
+    "octave frontF | sideBb R1": (True, False, False),
+    "palmF": (True, True, True),
+    "L1": (False, False, False),
+    "L2": (False, True, False),
+    "open": (False, True, True),
+}
+
+
+@pytest.mark.parametrize(("touches", "open_"), FRONT_F.items())
+@pytest.mark.parametrize("model", [f"{size}-saxophone" for size in ("soprano", "alto", "tenor", "baritone")])
+def test_front_f_shuts_the_cups_under_the_first_finger(model, touches, open_):
+    instrument = shipped.instrument(model)
+    read = mechanism(instrument, parse_fingering(touches, instrument))
+    assert tuple(h in read.open_holes for h in ("palm F hole", "C hole", "C-sharp hole")) == open_
+
+
+LOW_A = [
+    ("lowA L1 L2 L3 | R1 R2 R3 lowC", {"lowA", "lowAcloses"}, "A3"),
+    ("lowA L1 L2 L3 | R1 R2 R3 lowC", {"lowA"}, "C4"),
+    ("lowA L1 L2 L3 lowBb | R1 R2 R3 lowC", {"lowA"}, "A3"),
+    ("L1 L2 L3 lowBb | R1 R2 R3 lowC", {"lowA", "lowAcloses"}, "Bb3"),
+]
+
+
+@pytest.mark.parametrize(("touches", "fitted", "sounds"), LOW_A)
+def test_low_a_of_the_baritone_shuts_the_bell_cups_where_it_does(touches, fitted, sounds):
+    baritone = shipped.instrument("baritone-saxophone")
+    assert mechanism(baritone, parse_fingering(touches, baritone), fitted).plain.ascii == sounds
+
+
+def test_high_g_of_the_soprano_opens_above_high_f_sharp():
+    soprano = shipped.instrument("soprano-saxophone")
+    touches = parse_fingering("palmF palmEb palmD | sideE highF# highG", soprano)
+    assert mechanism(soprano, touches).plain.ascii == "G5"
+    assert "highG" not in soprano.usually_fitted
+
+
 @pytest.mark.parametrize(
     ("touches", "vents"),
     [

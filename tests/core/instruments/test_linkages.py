@@ -56,6 +56,8 @@ OBOE = {
     "forked F": ("L1 L2 L3 | R1 R3", "F4"),
     "R1": ("L1 L2 L3 | R1", "F#4"),
     "articulated: R1 holds G-sharp shut": ("L1 L2 L3 G# | R1", "F#4"),
+    "left trill touch": ("L1 leftTrill", "C#5"),
+    "right trill touch": ("L1 | rightTrill R1", "D5"),
     "left hand": ("L1 L2 L3", "G4"),
     "G-sharp": ("L1 L2 L3 G#", "G#4"),
     "L1 L2": ("L1 L2", "A4"),
@@ -209,3 +211,41 @@ def test_a_lifted_first_finger_is_a_vent_only_over_closed_holes():
     assert (over.plain.ascii, over.tube.ascii) == ("F4", "A3")
     alone = mechanism(clarinet, parse_fingering("reg T", clarinet))
     assert alone.plain == alone.tube
+
+
+BASS = {
+    "a hole of its own": ("reg A", {"throatBb"}, "Bb4", ()),
+    "without one the vent": ("reg A", set(), "A4", ("upper register vent",)),
+    "the throat A alone": ("A", {"throatBb"}, "A4", ()),
+    "the register touch alone": ("reg T", {"throatBb"}, "F4", ("upper register vent",)),
+    "the lower vent with the right hand": (
+        "reg T L1 L2 L3 | R1 R2 R3",
+        {"throatBb"},
+        "G3",
+        ("lower register vent",),
+    ),
+}
+
+
+@pytest.mark.parametrize(("touches", "fitted", "sounds", "vents"), BASS.values(), ids=BASS.keys())
+def test_throat_b_flat_of_the_bass_clarinet(touches, fitted, sounds, vents):
+    bass = shipped.instrument("bass-clarinet")
+    read = mechanism(bass, parse_fingering(touches, bass), fitted)
+    assert (read.plain.ascii, read.open_vents) == (sounds, vents)
+
+
+@pytest.mark.parametrize(
+    ("touches", "open_"),
+    [
+        ("| sideB", {"upper trill hole"}),
+        ("| sideBb", {"side B-flat trill hole"}),
+        ("| sideBb sideB", {"upper trill hole", "side B-flat trill hole"}),
+        ("| sideF#", {"side F-sharp hole"}),
+        ("| sideEb", {"side E-flat hole"}),
+    ],
+)
+def test_each_side_touch_of_the_clarinet_opens_its_own_hole(touches, open_):
+    clarinet = shipped.instrument("b-flat-clarinet")
+    plain = mechanism(clarinet, parse_fingering("open", clarinet)).open_holes
+    read = mechanism(clarinet, parse_fingering(touches, clarinet))
+    assert set(read.open_holes) - set(plain) == open_

@@ -13,8 +13,8 @@ CLEFS = {
     "tenor": ("C", 4, "D3", "E4"),
     "bass": ("F", 4, "G2", "A3"),
 }
-# A change of clef is worth it when it saves more leger lines than this.
-CHANGE_COST = 6
+# A change of clef is worth it when it saves more leger lines than this; from the third on each counts more.
+CHANGE_COST, EASY_LINES = 6, 2
 
 
 def clefs_through(passage: Passage, clefs: Sequence[str]) -> list[str]:
@@ -28,7 +28,7 @@ def clefs_through(passage: Passage, clefs: Sequence[str]) -> list[str]:
     Returns
     -------
     list of str
-        Shortest path over the bars: leger lines, and `CHANGE_COST` for every change.
+        Shortest path over the bars: what leger lines cost to read, and `CHANGE_COST` for every change.
     """
     cost = dict.fromkeys(clefs, 0.0)
     came_from: list[dict[str, str]] = []
@@ -41,7 +41,7 @@ def clefs_through(passage: Passage, clefs: Sequence[str]) -> list[str]:
             arrived[clef] = (
                 cost[before]
                 + CHANGE_COST * (before != clef)
-                + sum(leger_lines(pitch, clef) for pitch in pitches)
+                + sum(reading_cost(pitch, clef) for pitch in pitches)
             )
         cost = arrived
         came_from.append(step)
@@ -51,6 +51,19 @@ def clefs_through(passage: Passage, clefs: Sequence[str]) -> list[str]:
         chosen.append(clef)
         clef = step[clef]
     return chosen[::-1]
+
+
+def reading_cost(pitch: Pitch, clef: str) -> int:
+    """Leger lines of a note, those beyond two at a growing price.
+
+    Examples
+    --------
+    >>> from core.music.pitch import parse_pitch
+    >>> [reading_cost(parse_pitch(note), "tenor") for note in ("C3", "G2", "Bb1")]
+    [0, 2, 8]
+    """
+    lines = leger_lines(pitch, clef)
+    return lines + max(0, lines - EASY_LINES) ** 2
 
 
 def leger_lines(pitch: Pitch, clef: str) -> int:
