@@ -12,8 +12,8 @@ os.environ.setdefault("DJANGO_SETTINGS_MODULE", "config.settings")
 
 from catalogue import shipped  # noqa: E402
 from core.charts.entry import Confidence  # noqa: E402
-from core.instruments.fingering import Kind  # noqa: E402
-from core.music.pitch import spell  # noqa: E402
+from core.instruments.fingering import Kind, format_fingering  # noqa: E402
+from core.music.pitch import parse_pitch, spell  # noqa: E402
 from studio.shipped import INSTRUMENTS  # noqa: E402
 
 PAGE = ROOT / "docs" / "coverage.md"
@@ -21,16 +21,24 @@ HEAD = """# What the catalogue has
 
 Made by `make coverage` from `src/data`; a test holds it against the data.
 
-A cell gives the rows of **high / medium / low** confidence; a point stands for none. "Unknown" counts the
-rows whose tendency is not known; "remarks" those that the keywork alone does not settle, each with a written
-reason. Notes without any row are listed as gaps.
+A cell gives the rows of **high / medium / low** confidence, and leads after a plus; a point stands for none.
+"Unknown" counts the rows whose tendency is not known; "remarks" those that the keywork alone does not settle,
+each with a written reason. Notes without any row are listed as gaps. The second table of an instrument goes
+note by note through its top register: taught rows, leads, and overtones for practice. What it was before the
+top register was gone through stands in [catalogue.md](catalogue.md).
 """
+# The written note with which the top register of a family begins.
+TOP = {"saxophone": "E6", "clarinet": "C#6", "oboe": "C#6", "bassoon": "Eb4"}
 
 
 def cell(counts):
     """Rows by confidence, from the surest down."""
-    levels = [Confidence.HIGH, Confidence.MEDIUM, Confidence.LOW]
-    return " / ".join(str(counts[level] or "·") for level in levels) if sum(counts.values()) else ""
+    if not sum(counts.values()):
+        return ""
+    said = " / ".join(
+        str(counts[level] or "·") for level in (Confidence.HIGH, Confidence.MEDIUM, Confidence.LOW)
+    )
+    return f"{said} + {counts[Confidence.LEAD]}" if counts[Confidence.LEAD] else said
 
 
 def section(model, label):
@@ -52,8 +60,28 @@ def section(model, label):
         lines.append(f"| {name} | " + " | ".join(cells) + " |")
     unknown = sum(entry.tendency is None for entry in chart.entries)
     remarks = sum(bool(entry.reason) for entry in chart.entries)
-    lines.append(f"\nUnknown: {unknown}. Remarks: {remarks}. Gaps: {gaps(chart)}.")
+    lines.append(f"\nUnknown: {unknown}. Remarks: {remarks}. Gaps: {gaps(chart)}.\n")
+    return [*lines, *note_by_note(chart)]
+
+
+def note_by_note(chart):
+    """The top register: what there is to try for each note."""
+    low = parse_pitch(TOP[chart.instrument.family]).midi
+    lines = ["| note | taught | leads | overtones |", "|---|---|---|---|"]
+    for midi in range(low, chart.instrument.written_high.midi + 1):
+        entries = chart.by_midi.get(midi, ())
+        overtones = [entry for entry in entries if entry.kind is Kind.HARMONIC and not entry.is_lead]
+        leads = [entry for entry in entries if entry.is_lead]
+        taught = [entry for entry in entries if entry not in overtones and entry not in leads]
+        cells = [shown(chart, rows) for rows in (taught, leads, overtones)]
+        lines.append(f"| {spell(midi)} | {' | '.join(cells)} |")
     return lines
+
+
+def shown(chart, entries):
+    """Rows in a cell: how many, and what they are."""
+    touches = [format_fingering(entry.fingering, chart.instrument).replace("|", "\\|") for entry in entries]
+    return f"{len(entries)}: " + "; ".join(f"`{one}`" for one in touches) if entries else ""
 
 
 def gaps(chart):

@@ -1,10 +1,9 @@
 """How far a model may be trusted: tried on fingerings that its fit never saw.
 
-Rows are sorted by register and by form: how a fingering of the top register is built, or elsewhere
-how its resonance comes to sound. Each cell is held against two controls:
-random fingerings for the same notes, and fingerings one touch away from the taught ones that nobody
-teaches for the note. A register offset is what a player's few readings would give: here it is learned from
-other notes of the cell.
+Rows are sorted by register and by form: how a fingering of the top register is built, or elsewhere how its
+resonance comes to sound. Each cell is held against two controls: random fingerings for the same notes, and
+fingerings one touch away that nobody teaches for the note. A register offset is what a player's few readings
+would give: here it is learned from the other notes of the cell, each note left out in turn.
 
 References
 ----------
