@@ -342,6 +342,12 @@ def test_leads_stand_apart_on_the_note_view_and_in_the_library(signed_in):
     assert only.count('class="touches">') == leads
 
 
+def test_a_note_with_leads_alone_says_so(signed_in):
+    text = page(signed_in, "note", on="oboe", note="A6").content.decode()
+    assert "taught widely enough to be vouched for. Try the leads below." in text
+    assert "hidden by you" not in text
+
+
 def test_a_lead_that_is_preferred_is_a_candidate(signed_in, teacher, owned):
     evidence.prefer(teacher, owned, of_instrument(owned), "C7-palmEb-palmD")
     found = page(signed_in, "note", on=f"i{owned.pk}", note="C7").context["page"]

@@ -80,6 +80,8 @@ class Limits:
         Registers without cents before the player's own readings.
     no_cents_forked : bool
         No cents on forks that the fit did not see.
+    readings_above : Pitch or None
+        Above this written note no cents before the player's own readings.
     above : Pitch or None
         Above this written note nothing is shown.
     """
@@ -88,7 +90,13 @@ class Limits:
     no_cents: tuple[str, ...] = ()
     after_readings: tuple[str, ...] = ()
     no_cents_forked: bool = False
+    readings_above: Pitch | None = None
     above: Pitch | None = None
+
+    def after_readings_only(self, register: str, note: Pitch) -> bool:
+        """Whether cents of a written note in a register wait for the player's own readings."""
+        high = self.readings_above is not None and note.midi > self.readings_above.midi
+        return high or register in self.after_readings
 
 
 @dataclass(frozen=True)
@@ -163,9 +171,11 @@ def parse_limits(text: str) -> dict[str, Limits]:
     """Read the limits of families of instruments from TOML; a family that is not named has none."""
     found = {}
     for family, row in tomllib.loads(text).items():
-        above = parse_pitch(row.pop("above")) if "above" in row else None
+        above, readings = (parse_pitch(row.pop(n)) if n in row else None for n in ("above", "readings_above"))
         no_cents, after = (tuple(row.pop(name, ())) for name in ("no_cents", "after_readings"))
-        found[family] = Limits(above=above, no_cents=no_cents, after_readings=after, **row)
+        found[family] = Limits(
+            no_cents=no_cents, after_readings=after, readings_above=readings, above=above, **row
+        )
     return found
 
 
@@ -182,6 +192,6 @@ def trust_in(tried: TriedModel, prediction: Prediction, fingering: Fingering, no
     forked = prediction.forked and limits.no_cents_forked
     if found.level is not Level.NONE and (forked or register in limits.no_cents):
         return replace(found, level=Level.RESPONSE)
-    if found.level is Level.PITCH and register in limits.after_readings:
+    if found.level is Level.PITCH and limits.after_readings_only(register, note):
         return replace(found, level=Level.READINGS)
     return found

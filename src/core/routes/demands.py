@@ -24,6 +24,8 @@ from core.routes.facility import (
 
 # Pairs of fingerings looked at in one go: bounds what the arrays of one go take.
 AT_ONCE = 40_000
+# The same touches do not sound two notes so few semitones apart, though leads may name them for both.
+ONE_OR_OTHER = 2
 
 
 @dataclass(frozen=True)
@@ -41,7 +43,7 @@ class Demands:
         against each other.
     unprepared : np.ndarray of bool
         The move leads to a fingering that is good only when coming from certain others, and not from
-        one of those.
+        one of those; or to the same touches for a note close by, which one of the two is not.
     """
 
     needed_s: FloatArray
@@ -91,6 +93,14 @@ class Moves:
         return found
 
     @cached_property
+    def _touches(self) -> tuple[IntArray, IntArray]:
+        """For each entry a number that the same touches share, and its note's semitone."""
+        numbers: dict[Fingering, int] = {}
+        entries = self.chart.entries
+        kind = [numbers.setdefault(entry.fingering, len(numbers)) for entry in entries]
+        return np.array(kind, dtype=np.int64), np.array([e.note.midi for e in entries], dtype=np.int64)
+
+    @cached_property
     def _grips(self) -> Grips:
         return entry_grips(self.chart, self.chart.entries)
 
@@ -137,6 +147,10 @@ class Moves:
                 leads = np.flatnonzero(after == place)
                 prepared = [entry.only_from <= entries[row].fingering.touches for row in before[leads]]
                 found.unprepared[leads] = ~np.array(prepared, dtype=np.bool_)
+        kind, midi = self._touches
+        apart = np.abs(midi[before] - midi[after])
+        # the same touches for notes a half or whole step apart: one of the two is not what they sound
+        found.unprepared[:] |= (kind[before] == kind[after]) & (apart > 0) & (apart <= ONE_OR_OTHER)
         return found
 
 

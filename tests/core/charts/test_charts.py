@@ -131,6 +131,8 @@ def test_the_printed_range_has_no_gap_and_the_top_two_candidates_a_note(charts, 
     for midi in range(parse_pitch(from_).midi, parse_pitch(high).midi + 1):
         worth_trying = [entry for entry in chart.by_midi[midi] if entry.kind is not Kind.HARMONIC]
         assert len(worth_trying) >= 2, spell(midi)
+        usual = [e for e in worth_trying if e.requires <= instrument.usually_fitted]
+        assert usual, spell(midi)
     above = spell(parse_pitch(high).midi + 12)
     assert instrument.accepts(above)
     assert not instrument.accepts(spell(above.midi + 1))

@@ -275,6 +275,13 @@ def test_a_lead_is_taken_only_where_nothing_better_is_known():
     assert only_leads.nothing_better
 
 
+def test_the_same_touches_are_not_taken_for_two_notes_close_by():
+    """Accounts differ whether all palm touches sound C-sharp or D: they cannot sound both."""
+    rows = ids(table_of("L:1/4\nQ:1/4=84\nK:C\n^c'' d''|"))
+    first, second = (CHART.by_id[row].fingering for row in rows)
+    assert first != second
+
+
 def test_a_teacher_speaks_for_a_lead_by_pinning_or_preferring_it():
     lead = "C7-palmEb-palmD"
     pinned = offered_for("K:C\nc''|", pins={"n1": lead})[0]
