@@ -200,6 +200,20 @@ def test_gaps_are_listed_and_marked(signed_in, teacher, make_passage):
     assert "Bar 1, beat 2</a>: written F8 lies outside the range" in page
 
 
+def test_leads_are_said_on_bench_and_sheet_where_nothing_better_is_known(signed_in, teacher, make_passage):
+    passage = make_passage(teacher, "L:1/4\nK:C\n^c'' A ^c'' d''|")
+    bench = signed_in.get(reverse("passages:bench", args=[passage.pk]), {"note": "n1"})
+    assert [str(lead.note) for lead in bench.context["bench"].on_leads] == ["C♯7", "D7"]
+    text = bench.content.decode()
+    assert "Nothing better known than leads, to be tried:" in text
+    assert "Nothing better known: a lead, to be tried." in text
+    assert "altissimo fingering, a lead" in text  # what a screen reader hears of the note
+    sheet = signed_in.get(reverse("passages:sheet", args=[passage.pk])).content.decode()
+    assert "To be tried, since nothing better is known:" in sheet
+    taught = make_passage(teacher, "L:1/4\nK:C\nA B c d|")
+    assert not signed_in.get(reverse("passages:bench", args=[taught.pk])).context["bench"].on_leads
+
+
 def test_a_title_cannot_bring_markup(signed_in):
     post_new(signed_in, "T:<script>alert(1)</script>\n" + ABC)
     passage = Passage.objects.get()

@@ -199,7 +199,7 @@ class Model:
             sounds = True
             if prediction.use is Use.FIRST and self.read(fingering).open_vents:
                 heights = [rung.height for rung in self.rungs(fingering)]
-                sounds = heights[0] == max(heights)
+                sounds = bool(heights) and heights[0] == max(heights)
             found.append(prediction.cents if sounds else None)
         return found
 

@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 from core.evidence.sources import ALL_SOURCES, Basis
 from core.instruments.fingering import Fingering
+from core.music.pitch import Pitch
 from core.routes.explain import hardest, route_faults
 from core.routes.faults import STRANDS, WEIGHT_MAX
 from core.words import counted
@@ -25,6 +26,14 @@ class Gap:
 
     where: str
     why: str
+    query: str
+
+
+@dataclass(frozen=True)
+class OnLead:
+    """A written note for which the route takes a lead, since nothing better is known; where it is first."""
+
+    note: Pitch
     query: str
 
 
@@ -71,6 +80,7 @@ class BenchPage(NoteOfBench):
     faults: float
     by_strand: dict[str, float]
     gaps: tuple[Gap, ...]
+    on_leads: tuple[OnLead, ...]
     options: list[tuple[str, str, bool]]
     sources: list[tuple[str, bool]]
     weights: list[tuple[str, str]]
@@ -101,6 +111,7 @@ class SheetPage:
     narrow_lines: tuple[Line, ...]
     legend: str
     hard_links: tuple[HardLink, ...]
+    on_leads: tuple[OnLead, ...]
 
 
 def note_of_bench(opened: Opened, note_id="", entry_id="") -> NoteOfBench:
@@ -141,6 +152,7 @@ def bench_page(opened: Opened, note_id="", entry_id="") -> BenchPage:
         faults=faults.total,
         by_strand=faults.by_strand,
         gaps=_gaps(view),
+        on_leads=_on_leads(view),
         options=[(n, label, n in settings.fitted) for n, label in view.instrument.optional.items()],
         sources=[(str(b), b in settings.sources) for b in Basis if b in ALL_SOURCES],
         weights=[(strand, f"{settings.weights[strand]:g}") for strand in STRANDS],
@@ -163,6 +175,7 @@ def sheet_page(opened: Opened) -> SheetPage:
         narrow_lines=lines(view, narrow, for_print=True),
         legend=hands(Fingering(), view.instrument),
         hard_links=tuple(_hard_link(link) for link in links),
+        on_leads=_on_leads(view),
     )
 
 
@@ -178,6 +191,16 @@ def _changed(opened, solution):
 def _gaps(view):
     pairs = zip(view.solution.events, view.solution.table.problem.offered, strict=True)
     return tuple(Gap(where(event), offer.gap, view.query(event.id)) for event, offer in pairs if offer.gap)
+
+
+def _on_leads(view):
+    found = {}
+    table = view.solution.table
+    together = zip(view.solution.events, view.solution.entries, table.problem.offered, strict=True)
+    for event, entry, offer in together:
+        if entry is not None and entry.is_lead and offer.nothing_better:
+            found.setdefault(event.written_pitch.midi, OnLead(event.written_pitch, view.query(event.id)))
+    return tuple(found[midi] for midi in sorted(found))
 
 
 def _status(view, faults):

@@ -226,7 +226,7 @@ def test_every_register_has_cues_and_schools_stand_by_name(name):
     for register in instrument.registers:
         cues = guide.cues_for(in_hand, register.low)
         assert {"tongue", "lip"} <= {cue.about for cue in cues}
-        for about in ("tongue", "mouthpiece", "reed"):
+        for about in ("tongue", "vowel", "mouthpiece", "reed"):
             several = [cue for cue in cues if cue.about == about]
             assert len(several) < 2 or all(cue.position for cue in several)
     top = {cue.position for cue in guide.cues_for(in_hand, instrument.written_high)}
@@ -238,6 +238,50 @@ def test_every_register_has_cues_and_schools_stand_by_name(name):
     assert "Tuner dip" in checks
     assert ("Teeth off" in checks) == (instrument.family in ("saxophone", "clarinet"))
     assert all(check.caution for check in guide.checks_for(instrument))
+
+
+@pytest.mark.parametrize(
+    ("name", "note", "said"),
+    [
+        ("alto-saxophone", "C#6", {"tongue", "vowel", "attack", "mouthpiece"}),
+        ("alto-saxophone", "C7", {"tongue", "vowel", "attack", "mouthpiece"}),
+        ("b-flat-clarinet", "C#6", {"tongue", "vowel", "attack", "mouthpiece"}),
+        ("oboe", "C#6", {"tongue", "vowel", "attack", "reed"}),
+        ("bassoon", "F4", {"tongue", "vowel", "attack", "reed"}),
+    ],
+)
+def test_high_notes_have_vowel_and_attack_by_school(name, note, said):
+    guide, in_hand = parse_guide(GUIDE), in_hand_of(name)
+    cues = guide.cues_for(in_hand, parse_pitch(note))
+    assert said <= {cue.about for cue in cues}
+    attacks = [cue for cue in cues if cue.about == "attack"]
+    assert any("throat" in cue.text and not cue.position for cue in attacks)
+    assert "attack" not in {cue.about for cue in guide.cues_for(in_hand, in_hand.instrument.written_low)}
+
+
+def test_a_cue_for_one_note_and_a_zone_that_begins_within_a_register(alto):
+    guide, bassoon = parse_guide(GUIDE), in_hand_of("bassoon")
+
+    def runs_sharp(note):
+        return any("G3 runs sharp" in cue.text for cue in guide.cues_for(bassoon, parse_pitch(note)))
+
+    assert [runs_sharp(note) for note in ("F#3", "G3", "G#3")] == [False, True, False]
+    assert [guide.zone_of(alto, parse_pitch(note)) for note in ("C6", "C#6", "D6", "G6")] == [
+        "middle",
+        "high",
+        "high",
+        "top",
+    ]
+
+
+def test_what_a_school_asks_before_the_top_register():
+    guide, top = parse_guide(GUIDE), parse_pitch("G6")
+    asked = guide.before(in_hand_of(ALTO), top)
+    assert [position.name for position in asked] == ["voicing and overtones first"]
+    assert "double octave" in asked[0].before
+    assert guide.before(in_hand_of(ALTO), parse_pitch("F6")) == []
+    follows = in_hand_of(ALTO, positions=frozenset({"fingerings first"}))
+    assert guide.before(follows, top) == []
 
 
 @pytest.mark.parametrize(
