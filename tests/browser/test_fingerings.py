@@ -103,6 +103,25 @@ def test_judge_measure_and_prefer_by_keyboard_alone(note):
     expect(note.locator(".note-card").first).to_contain_text("preferred")
 
 
+def test_a_lead_stands_apart_until_it_is_preferred(note):
+    note.get_by_label("Another note").fill("C7")
+    note.keyboard.press("Enter")
+    expect(note.get_by_role("heading", level=1)).to_contain_text("C7")
+    note.wait_for_load_state("load")
+    leads = note.get_by_role("heading", name="Leads: try these").locator("xpath=following-sibling::ul[1]/li")
+    touches = leads.first.locator(".touches").inner_text()
+    expect(leads.first).to_contain_text("lead")
+    leads.first.locator("[data-candidate]").click()
+    expect(heading(note)).to_contain_text(touches)
+    closely(note).get_by_role("button", name="Prefer here").click()
+    expect(closely(note).get_by_role("button", name="Preferred here")).to_be_visible()
+    closely(note).get_by_role("link", name="Untried ones").click()
+    expect(note.get_by_role("heading", level=1)).to_contain_text("Untried")
+    note.get_by_role("link", name=re.compile("wider", re.IGNORECASE)).click()
+    expect(note).to_have_url(re.compile("wide"))
+    expect(note.get_by_role("heading", level=1)).to_contain_text("Untried")
+
+
 def test_readings_that_are_none_are_refused_and_kept_in_their_field(page, site, owned):
     page.goto(f"{site}/fingerings/note/?on=i{owned['alto-saxophone']}&note=A6")
     page.get_by_label("Tuner, cents").fill("12 flat")
