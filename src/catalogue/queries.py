@@ -104,6 +104,6 @@ def note_in(in_hand, text, problems):
     if in_hand.instrument.accepts(note):
         return note
     problems.append(
-        f"{note} lies outside the written range of this instrument, {in_hand.instrument.accepted_span}."
+        f"Written {note} lies outside the range kept here, {in_hand.instrument.accepted_span}."
     )
     return None

@@ -389,7 +389,7 @@ def test_a_note_whose_fingerings_are_all_hidden_is_no_gap_of_the_catalogue(signe
     [
         ({"note": "H5"}, "“H5” is no note"),
         ({"note": "<b>"}, "“&lt;b&gt;” is no note"),
-        ({"note": "C9"}, "C9 lies outside the written range"),
+        ({"note": "C9"}, "Written C9 lies outside the range kept here"),
         ({"note": "\x00"}, "is no note"),
         ({"note": "A4", "touches": "L9"}, "cannot be read"),
     ],

@@ -88,7 +88,7 @@ def test_stepping_stones_from_a_chosen_start(signed_in):
     ("asked", "said"),
     [
         ({"note": "H9"}, "is no note"),
-        ({"note": "C9"}, "outside the written range"),
+        ({"note": "C9"}, "outside the range kept here"),
         ({"touches": "octave nose"}, "cannot be read"),
         ({"touches": "octave octave"}, "cannot be read"),
         ({"from": "<script>"}, "cannot be read"),
