@@ -8,7 +8,7 @@ BENCH_ARGS ?=
 WORKERS ?= 2
 ARGS ?=
 
-.PHONY: demo test checks bench coverage structure fit holdout linkages fix static screenshots clean
+.PHONY: demo test checks bench coverage structure fit holdout linkages fix static screenshots weigh clean
 
 demo: .venv/app.stamp
 	$(PY) tools/demo.py --port $(PORT)
@@ -63,6 +63,11 @@ static:
 screenshots: .venv/test.stamp
 	@tools/need_chromium.sh
 	$(PY) tools/screenshots.py
+
+# Bytes and requests of the pages, and what a key press costs.
+weigh: .venv/test.stamp
+	@tools/need_chromium.sh
+	$(PY) tools/weigh.py
 
 .venv/app.stamp: requirements/app.txt
 	test -x $(PY) || $(PYTHON) -m venv .venv || python3 -m venv .venv

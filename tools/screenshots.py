@@ -6,6 +6,7 @@ import sys
 import tempfile
 import time
 import urllib.request
+from contextlib import contextmanager
 from pathlib import Path
 
 from playwright.sync_api import sync_playwright
@@ -85,23 +86,32 @@ SHOTS = [
 
 
 def main():
-    with tempfile.TemporaryDirectory() as data:
-        environment = {**os.environ, "FAIR_REACH_DATA": data}
-        command = [sys.executable, str(ROOT / "tools" / "demo.py"), "--port", str(PORT)]
-        server = subprocess.Popen(command, env=environment, stdout=subprocess.DEVNULL)
-        try:
-            wait()
-            with sync_playwright() as play:
-                browser = play.chromium.launch(
-                    executable_path=os.environ.get("CHROMIUM", "/usr/bin/chromium"),
-                    args=["--no-sandbox", "--disable-gpu", "--disable-background-networking"],
-                )
-                for shot in SHOTS:
-                    take(browser, *shot)
-                browser.close()
-        finally:
-            server.terminate()
-            server.wait()
+    with tempfile.TemporaryDirectory() as data, demo_server(data), sync_playwright() as play:
+        browser = chromium(play)
+        for shot in SHOTS:
+            take(browser, *shot)
+        browser.close()
+
+
+@contextmanager
+def demo_server(data):
+    """The demo at `SITE`, with its data in a folder."""
+    environment = {**os.environ, "FAIR_REACH_DATA": data}
+    command = [sys.executable, str(ROOT / "tools" / "demo.py"), "--port", str(PORT)]
+    server = subprocess.Popen(command, env=environment, stdout=subprocess.DEVNULL)
+    try:
+        wait()
+        yield
+    finally:
+        server.terminate()
+        server.wait()
+
+
+def chromium(play):
+    return play.chromium.launch(
+        executable_path=os.environ.get("CHROMIUM", "/usr/bin/chromium"),
+        args=["--no-sandbox", "--disable-gpu", "--disable-background-networking"],
+    )
 
 
 def wait():
