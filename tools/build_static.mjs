@@ -10,6 +10,7 @@ const root = join(dirname(fileURLToPath(import.meta.url)), "..");
 const modules = join(root, "node_modules");
 const copies = {
   "src/static/js/alpine.csp.min.js": "@alpinejs/csp/dist/cdn.min.js",
+  "src/static/js/htmx.min.js": "htmx.org/dist/htmx.min.js",
   "src/static/fonts/inter-latin.woff2": "@fontsource-variable/inter/files/inter-latin-wght-normal.woff2",
   "src/static/fonts/inter-latin-ext.woff2": "@fontsource-variable/inter/files/inter-latin-ext-wght-normal.woff2",
   "src/static/fonts/inter-LICENSE.txt": "@fontsource-variable/inter/LICENSE",

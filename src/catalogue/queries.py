@@ -103,7 +103,5 @@ def note_in(in_hand, text, problems):
         return None
     if in_hand.instrument.accepts(note):
         return note
-    problems.append(
-        f"Written {note} lies outside the range kept here, {in_hand.instrument.accepted_span}."
-    )
+    problems.append(f"Written {note} lies outside the range kept here, {in_hand.instrument.accepted_span}.")
     return None

@@ -19,7 +19,7 @@ from catalogue.screens.walk import walk_of
 from evidence import services as evidence
 from evidence.forms import JudgementForm
 from evidence.queries import log_of
-from studio.middleware import PART_HEADER
+from studio.middleware import part_asked
 
 
 @require_GET
@@ -48,7 +48,7 @@ def _note(request, asked, *, errors=()):
         "errors": errors,
         "typed": request.POST,
     }
-    template = "_note.html" if request.headers.get(PART_HEADER) else "note.html"
+    template = "_note.html" if part_asked(request) else "note.html"
     return render(request, f"fingerings/{template}", context, status=422 if errors else 200)
 
 

@@ -216,7 +216,8 @@ def _toggle(x, y, finger, touch, held, address, drawn):
         drawn,
         class_="toggle",
         href=address,
-        data_swap="",
+        hx_get=address,
+        id=f"touch-{touch.name}",
         data_touch=touch.name,
         # What stands on the touch begins its name, so that it can be called by voice.
         aria_label=f"{touch.short}, {finger.hand} {touch.label}: {WORDS[held] if held else 'off'}",

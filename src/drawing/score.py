@@ -25,6 +25,7 @@ class UnderNote:
     changed: bool
     foreign: bool
     query: str
+    keys: str | None = None
 
 
 @dataclass(frozen=True)
@@ -81,6 +82,8 @@ def note_svg(note: UnderNote, line_height: float, link_y: float) -> str:
         class_=" ".join(["slot", *(name for name, on in marks.items() if on)]),
         href=note.query,
         data_note=note.note_id,
+        data_look="",
+        data_keys=note.keys,
         aria_label=note.label,
         aria_current="true" if note.selected else None,
         tabindex=None if note.selected else "-1",

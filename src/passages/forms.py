@@ -72,6 +72,17 @@ class TempoForm(forms.Form):
             "max_value": "The tempo must be at most %(limit_value)d quarter notes a minute.",
         },
     )
+    by = forms.TypedChoiceField(
+        choices=[(-4, "slower"), (4, "faster")], coerce=int, empty_value=0, required=False
+    )
+
+    def clean(self):
+        """Faster or slower than what is typed, as far as tempi go."""
+        cleaned = super().clean()
+        if "tempo_bpm" in cleaned:
+            wanted = cleaned["tempo_bpm"] + cleaned.get("by", 0)
+            cleaned["tempo_bpm"] = min(max(wanted, TEMPO_MIN_BPM), TEMPO_MAX_BPM)
+        return cleaned
 
 
 class SetUpForm(forms.Form):

@@ -16,7 +16,7 @@ from passages.export import musicxml_of
 from passages.forms import ScoreForm, SetUpForm, TempoForm
 from passages.screens.bench import bench_page, note_of_bench, sheet_page
 from passages.screens.preview import preview as preview_of
-from studio.middleware import PART_HEADER
+from studio.middleware import part_asked
 from studio.shipped import instrument
 from studio.views import refused_on_a_page
 
@@ -69,7 +69,7 @@ def bench(request, pk):
 def _bench(request, passage, *, state=None, errors=(), status=200):
     asked = request.GET if request.method == "GET" else request.POST
     opened = queries.opened(passage, state or queries.state_of(passage, asked.get("state", "")))
-    part = request.headers.get(PART_HEADER, "")
+    part = part_asked(request)
     template = {"inspector": "passages/_inspector.html", "bench": "passages/_bench.html"}.get(
         part, "passages/bench.html"
     )

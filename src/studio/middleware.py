@@ -7,7 +7,12 @@ from django.contrib.auth import get_user_model, login
 from django.utils.cache import patch_vary_headers
 
 DEMO_TEACHER = "demo"
-PART_HEADER = "X-Part"
+PART_HEADER = "HX-Target"
+
+
+def part_asked(request):
+    """The id of the part of the page that is asked for; empty for the whole page."""
+    return request.headers.get(PART_HEADER, "").partition("#")[2]
 
 
 class PartsMiddleware:

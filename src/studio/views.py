@@ -4,8 +4,12 @@ from functools import wraps
 
 from django.contrib.auth.views import LoginView
 from django.core.exceptions import ValidationError
+from django.http import Http404
 from django.shortcuts import render
 from django.urls import reverse
+from django.views.decorators.http import require_GET
+
+from studio import guide
 
 
 class SignIn(LoginView):
@@ -17,6 +21,18 @@ class SignIn(LoginView):
     def get_redirect_url(self):
         address = super().get_redirect_url()
         return "" if address.split("?")[0] == reverse("studio:sign-in") else address
+
+
+@require_GET
+def help_page(request, name=guide.PAGES[0]):
+    pages = guide.pages()
+    if name not in pages:
+        raise Http404
+    title, body = pages[name]
+    contents = [(other, heading) for other, (heading, _) in pages.items()]
+    return render(
+        request, "studio/help.html", {"pages": contents, "name": name, "title": title, "body": body}
+    )
 
 
 def refused_on_a_page(view):

@@ -7,6 +7,7 @@ from django.conf import settings
 from django.utils.safestring import mark_safe
 
 from drawing.strands import per_hundred
+from studio import guide
 
 register = template.Library()
 register.filter("per_hundred", per_hundred)
@@ -21,6 +22,13 @@ def _icon(name):
 def icon(name):
     """A shipped icon, drawn in the colour of the text; hidden from screen readers."""
     return mark_safe(_icon(name))  # noqa: S308 -- a file of our own
+
+
+@register.inclusion_tag("components/_help.html")
+def help_of(view):
+    """The "?" of a view, by its name in the guide."""
+    title, body = guide.sections()[view]
+    return {"view": view, "title": title, "body": body}
 
 
 @register.filter

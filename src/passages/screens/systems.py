@@ -107,6 +107,7 @@ def _under_note(view, n, x, top):
     event, entry = view.solution.events[n], view.solution.entries[n]
     pinned, changed = event.id in view.opened.settings.pins, event.id in view.changed
     foreign = event.id in view.solution.passage.foreign
+    ends = {"Home": 0, "End": len(view.solution.events) - 1}
     words = [
         f"{entry.kind.value} fingering" if entry else "no fingering",
         *(["a lead"] if entry and entry.is_lead else []),
@@ -128,6 +129,7 @@ def _under_note(view, n, x, top):
         changed=changed,
         foreign=foreign,
         query=view.query(event.id),
+        keys=" ".join(key for key, at in ends.items() if at == n) or None,
     )
 
 
