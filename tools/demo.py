@@ -22,6 +22,7 @@ def main() -> None:
 
     settings.VAR.mkdir(parents=True, exist_ok=True)
     django.setup()
+    call_command("collectstatic", interactive=False, verbosity=0)
     call_command("migrate", verbosity=0)
     call_command("load_demo")
 

@@ -48,6 +48,7 @@ INSTALLED_APPS = [
 
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
+    "django.middleware.gzip.GZipMiddleware",
     "studio.middleware.PartsMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "csp.middleware.CSPMiddleware",
@@ -107,8 +108,15 @@ USE_TZ = True
 
 STATIC_URL = "/static/"
 STATICFILES_DIRS = [SRC / "static"]
-WHITENOISE_USE_FINDERS = True  # served from the source tree: nothing to collect
-WHITENOISE_MAX_AGE = 0 if not DEPLOY else 3600
+STATIC_ROOT = VAR / "static"
+if MODE == "test":
+    WHITENOISE_USE_FINDERS = True  # served from the source tree: nothing to collect
+else:
+    # Collected: named by content, so kept for good by browsers, and compressed once.
+    STORAGES = {
+        "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
+        "staticfiles": {"BACKEND": "whitenoise.storage.CompressedManifestStaticFilesStorage"},
+    }
 
 CONTENT_SECURITY_POLICY = {
     "DIRECTIVES": {
