@@ -20,6 +20,7 @@ checks: .venv/test.stamp
 	@tools/need_chromium.sh
 	.venv/bin/ruff format --check .
 	.venv/bin/ruff check .
+	.venv/bin/djlint --check --quiet src/templates
 	.venv/bin/mypy
 	.venv/bin/lint-imports --no-cache
 	$(PY) tools/structure.py --check
@@ -53,6 +54,7 @@ linkages: .venv/app.stamp
 # Formats and mends what can be mended without a person.
 fix: .venv/test.stamp
 	.venv/bin/ruff format .
+	.venv/bin/djlint --reformat --quiet src/templates || true
 	.venv/bin/ruff check --fix .
 
 # Needs Node; only after changing styles, or the versions in package.json.

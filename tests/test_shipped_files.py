@@ -10,6 +10,7 @@ import pytest
 
 ROOT = Path(__file__).resolve().parent.parent
 STATIC = ROOT / "src" / "static"
+LINE_LIMIT = 120
 
 
 @pytest.mark.skipif(
@@ -30,9 +31,14 @@ def test_nothing_is_fetched_from_elsewhere(path):
     assert re.findall(r"""(?:url\(|src=|href=|@import)\s*["']?(?:https?:)?//""", text) == []
 
 
+@pytest.mark.parametrize("path", PAGES, ids=lambda path: path.name)
+def test_lines_of_templates_can_be_read(path):
+    assert [line for line in path.read_text("utf-8").splitlines() if len(line) > LINE_LIMIT] == []
+
+
 def test_fonts_and_scripts_are_there():
     for name in re.findall(r"url\(\.\./(fonts/[\w.-]+)\)", (STATIC / "css" / "app.css").read_text("utf-8")):
-        assert (STATIC / name).stat().st_size > 10_000
+        assert (STATIC / name).stat().st_size > 500  # the smallest holds seven signs
     for page in PAGES:
         for name in re.findall(r"""{% static '([^']+)' %}""", page.read_text("utf-8")):
             assert (STATIC / name).is_file(), f"{page.name} names {name}"

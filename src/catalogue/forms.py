@@ -14,8 +14,16 @@ from studio.refusals import refuse
 class OwnForm(forms.ModelForm):
     """A fingering of the teacher's own; the checks are made where it is saved."""
 
-    cents, cents_low, cents_high = (DecimalField(required=False) for _ in range(3))
-    touches = forms.CharField(max_length=200, error_messages={"required": "Name the touches, or open."})
+    cents = DecimalField(
+        required=False, label="Tendency, cents", help_text="sharp is positive; empty: unknown"
+    )
+    cents_low = DecimalField(required=False, label="from")
+    cents_high = DecimalField(required=False, label="to")
+    touches = forms.CharField(
+        max_length=200,
+        help_text="a bar parts the hands; /2 half-holes; open is none",
+        error_messages={"required": "Name the touches, or open."},
+    )
 
     class Meta:
         model = OwnFingering
@@ -24,6 +32,8 @@ class OwnForm(forms.ModelForm):
             *("tone", "speaks", "good_for", "avoid_when", "confidence", "reason"),
         ]
         error_messages = {"note": {"required": "Name the note, such as B♭4."}}
+        labels = {"note": "Written note", "reason": "Why you keep it, if the keywork says otherwise"}
+        help_texts = {"note": "such as B♭4 or F#6"}
 
     def __init__(self, *args, **kwargs):
         super().__init__(*args, **kwargs)

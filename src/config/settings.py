@@ -10,6 +10,7 @@ import os
 import secrets
 from pathlib import Path
 
+import django
 from csp.constants import NONE, SELF
 from django.core.exceptions import ImproperlyConfigured
 
@@ -67,7 +68,7 @@ WSGI_APPLICATION = "config.wsgi.application"
 TEMPLATES = [
     {
         "BACKEND": "django.template.backends.django.DjangoTemplates",
-        "DIRS": [SRC / "templates"],
+        "DIRS": [SRC / "templates", Path(django.__file__).parent / "forms" / "templates"],
         "APP_DIRS": False,
         "OPTIONS": {
             "context_processors": [
@@ -79,6 +80,8 @@ TEMPLATES = [
         },
     }
 ]
+
+FORM_RENDERER = "config.rendering.FormRenderer"
 
 DATABASES = {
     "default": {
@@ -108,10 +111,10 @@ USE_TZ = True
 
 STATIC_URL = "/static/"
 STATICFILES_DIRS = [SRC / "static"]
-STATIC_ROOT = VAR / "static"
 if MODE == "test":
     WHITENOISE_USE_FINDERS = True  # served from the source tree: nothing to collect
 else:
+    STATIC_ROOT = VAR / "static"
     # Collected: named by content, so kept for good by browsers, and compressed once.
     STORAGES = {
         "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},

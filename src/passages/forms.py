@@ -22,9 +22,9 @@ TEXT_LIMIT = 100_000
 class ScoreForm(forms.Form):
     """A score, uploaded or typed; cleaning it reads it."""
 
-    title = forms.CharField(max_length=200, required=False)
+    title = forms.CharField(max_length=200, required=False, help_text="empty: as in the score")
     instrument = forms.ChoiceField()
-    pitch_is = forms.ChoiceField(choices=PITCH_IS, initial="file")
+    pitch_is = forms.ChoiceField(choices=PITCH_IS, initial="file", label="The score is")
     file = forms.FileField(required=False)
     text = forms.CharField(max_length=TEXT_LIMIT, required=False, strip=False, widget=forms.Textarea)
 

@@ -46,6 +46,7 @@ class StudentForm(forms.ModelForm):
     class Meta:
         model = Student
         fields = ["name", "level", "notes"]
+        help_texts = {"name": "or a desk of the band"}
         error_messages = {"name": {"required": "A student needs a name."}}
 
 
@@ -61,10 +62,10 @@ class InstrumentForm(forms.Form):
     name = forms.CharField(max_length=100, error_messages={"required": "An instrument needs a name."})
     model = forms.ChoiceField(choices=instrument_choices)
     fitted = forms.TypedMultipleChoiceField(required=False)
-    a4_hz = a4_field(initial=440)
+    a4_hz = a4_field(initial=440, label="Tuning, A in Hz")
     reed = forms.CharField(max_length=100, required=False)
-    mouthpiece = forms.CharField(max_length=100, required=False)
-    notes = forms.CharField(max_length=2000, required=False)
+    mouthpiece = forms.CharField(max_length=100, required=False, label="Mouthpiece or crook")
+    notes = forms.CharField(max_length=2000, required=False, label="How it plays")
 
     def __init__(self, *args, model, taught, **kwargs):
         super().__init__(*args, **kwargs)

@@ -5,6 +5,7 @@ import re
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
+from tests.pages import words_of
 
 from core.music.pitch import spell
 from core_shapes import DATA, bar, note, score
@@ -307,7 +308,7 @@ def test_words_on_the_bench_are_a_musicians(signed_in, teacher, make_passage):
     """One bar is one bar; a sounding note is spelled as the key asks; a name keeps its capitals."""
     passage = make_passage(teacher, "L:1/4\nK:Gb\nC G B c|")
     shown = signed_in.get(reverse("passages:bench", args=[passage.pk]), {"note": "n1"})
-    assert "· 1 bar<" in shown.content.decode()
+    assert "· 1 bar ♩" in words_of(shown)
     assert shown.context["bench"].inspector.sounding.startswith("sounds D3,")  # and not E double flat
     data = {"text": "K:C\nCDE|", "instrument": "b-flat-clarinet", "pitch_is": "concert"}
     preview = signed_in.post(reverse("passages:preview"), data).content.decode()

@@ -5,6 +5,8 @@ from dataclasses import dataclass
 from itertools import groupby
 from urllib.parse import urlencode
 
+from django.urls import reverse
+
 from core.charts.entry import Confidence, Entry
 from core.errors import PitchError
 from core.evidence.in_hand import InstrumentInHand
@@ -43,6 +45,7 @@ class NoteRow:
     tiles: tuple[Tile, ...]
     gap: bool
     all_hidden: bool
+    closely: str
 
 
 @dataclass(frozen=True)
@@ -166,6 +169,7 @@ def _rows(in_hand, kind, wanted):
                 tiles=tuple(tiles),
                 gap=gap,
                 all_hidden=gap and midi in whole,
+                closely=_closely(in_hand, note=pitch.ascii),
             )
         )
     return found
@@ -182,6 +186,10 @@ def _shows(in_hand, kind, entry):
     return not kind or entry.kind.value == kind
 
 
+def _closely(in_hand, **shown):
+    return f"{reverse('catalogue:note')}?{urlencode({'on': in_hand.name} | shown)}"
+
+
 def _tile(in_hand, entry, known):
     touches = format_fingering(entry.fingering, in_hand.instrument)
     return Tile(
@@ -193,5 +201,5 @@ def _tile(in_hand, entry, known):
         preferred=entry.id in in_hand.preferred,
         hidden=entry.id in in_hand.hidden,
         own=entry.id in in_hand.own_ids,
-        query="?" + urlencode({"on": in_hand.name, "note": entry.note.ascii, "touches": touches}),
+        query=_closely(in_hand, note=entry.note.ascii, touches=touches),
     )

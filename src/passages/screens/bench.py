@@ -72,6 +72,8 @@ class BenchPage(NoteOfBench):
     """
 
     settings: BenchSettings
+    tempo_bpm: str
+    a4_hz: str
     undoes: str
     can_redo: bool
     glyphs: str
@@ -144,6 +146,8 @@ def bench_page(opened: Opened, note_id="", entry_id="") -> BenchPage:
     return BenchPage(
         **vars(note),
         settings=settings,
+        tempo_bpm=f"{round(settings.tempo_bpm, 1):g}",
+        a4_hz=f"{round(settings.a4_hz, 1):g}",
         undoes=state.what if state.parent else "",
         can_redo=state.children.exists(),
         glyphs=shared_glyphs([engraving]),

@@ -23,7 +23,7 @@ from passages.solution import Solution, where
 
 @dataclass(frozen=True)
 class Choice:
-    """One candidate of the note."""
+    """One candidate of the note; `tried` is the one looked at, the chosen one where none is asked for."""
 
     entry: Entry
     drawing: str
@@ -38,10 +38,15 @@ class Choice:
     tried: bool
     query: str
 
+    @property
+    def states(self) -> str:
+        """What it is marked as."""
+        return " ".join(name for name in ("chosen", "banned", "tried") if getattr(self, name))
+
 
 @dataclass(frozen=True)
 class Inspector:
-    """Everything said of one note; `tried` is the candidate looked at, the chosen one by default."""
+    """Everything said of one note."""
 
     event: Event
     where: str
@@ -50,7 +55,6 @@ class Inspector:
     refused: tuple[tuple[Entry, str, str], ...]
     gap: str
     tried: Choice | None
-    any_tried: bool
     drawing: str
     move_in: str
     move_out: str
@@ -83,6 +87,13 @@ class _Note:
     def offer(self):
         return self.solution.table.problem.offered[self.n]
 
+    @property
+    def looked_at(self) -> str:
+        """Id of the candidate asked for, or of the chosen one."""
+        ids = [candidate.entry.id for candidate in self.offer.candidates]
+        chosen = self.solution.entries[self.n]
+        return self.entry_id if self.entry_id in ids else chosen.id if chosen else ""
+
     def neighbour(self, step) -> Entry | None:
         """The fingering chosen for a neighbouring note; None at an end or a gap."""
         n = self.n + step
@@ -102,7 +113,7 @@ def inspect(
     note = _Note(opened, solution, n, entry_id, query)
     event, offer, instrument = note.event, note.offer, opened.in_hand.instrument
     choices = _choices(note)
-    tried = next((c for c in choices if c.tried), next((c for c in choices if c.chosen), None))
+    tried = next((choice for choice in choices if choice.tried), None)
     before, after = note.neighbour(-1), note.neighbour(1)
     into = move_between(before.fingering, tried.entry.fingering, instrument) if tried and before else None
     out = move_between(tried.entry.fingering, after.fingering, instrument) if tried and after else None
@@ -118,7 +129,6 @@ def inspect(
         ),
         gap=offer.gap,
         tried=tried,
-        any_tried=any(choice.tried for choice in choices),
         drawing=hands(tried.entry.fingering, instrument, into.touches if into else None) if tried else "",
         move_in=into.sentence if into else "",
         move_out=out.sentence if out else "",
@@ -164,7 +174,7 @@ def _choice(note, slot, known):
         banned=entry.id in settings.bans.get(event_id, ()),
         preferred=entry.id in note.in_hand.preferred,
         bar="" if candidate.bar == BANNED else candidate.bar,
-        tried=entry.id == note.entry_id,
+        tried=entry.id == note.looked_at,
         query=note.query(event_id, entry.id),
     )
 
@@ -186,9 +196,7 @@ def _why(note, tried):
         alone = len(note.offer.candidates) == 1
         return f"The only one to choose here{'' if alone else ', unless you pin another'}."
     rival = note.offer.candidates[why.rival].entry
-    words = f"Chosen over {rival.kind.value}"
-    if rival.kind is tried.entry.kind:
-        words += f" {format_fingering(rival.fingering, note.in_hand.instrument)}"
+    words = f"Chosen over {rival.kind.value} {format_fingering(rival.fingering, note.in_hand.instrument)}"
     words += f" for {why.because.capitalize()}" if why.because else ""
     words += f", though it costs {why.despite.capitalize()}" if why.despite else ""
     return words + ("." if why.because or why.despite else ": hardly any difference.")
