@@ -3,6 +3,7 @@
 from pathlib import Path
 
 import pytest
+from playwright.sync_api import expect
 
 pytestmark = [pytest.mark.browser, pytest.mark.django_db(transaction=True)]
 AXE = (Path(__file__).parent.parent / "vendor" / "axe.min.js").read_text("utf-8")
@@ -67,6 +68,24 @@ def test_main_views(page, site, part):
             assert wrong == [], f"{name}, {look}"
             sideways = page.evaluate("() => document.documentElement.scrollWidth - innerWidth")
             assert sideways <= 0, f"{name}, {look} scrolls sideways by {sideways} px"
+
+
+@pytest.mark.parametrize(("width", "height"), [WIDE, TALL])
+def test_notes_are_large_enough_to_be_pressed(bench, width, height):
+    bench.set_viewport_size({"width": width, "height": height})
+    boxes = bench.locator(".slot .hit").evaluate_all(
+        "all => all.map(hit => hit.getBoundingClientRect()).map(box => Math.min(box.width, box.height))"
+    )
+    assert min(boxes) >= TARGET_PX
+
+
+def test_on_a_telephone_the_inspector_opens_over_the_score(bench):
+    bench.set_viewport_size({"width": NARROW[0], "height": NARROW[1]})
+    bench.locator("#fold").click()
+    expect(bench.locator(".inspector")).to_be_hidden()
+    bench.locator(".slot").nth(9).click()
+    expect(bench.locator(".inspector .pitch")).to_be_in_viewport()
+    expect(bench.locator(".slot.selected")).to_be_in_viewport()
 
 
 def test_targets_in_the_main_flow(bench):

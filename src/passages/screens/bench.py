@@ -140,7 +140,7 @@ def bench_page(opened: Opened, note_id="", entry_id="") -> BenchPage:
     note = note_of_bench(opened, note_id, entry_id)
     solution, state = opened.solution(), opened.state
     view = View(opened, solution, solution.note_at[note.note_id], _changed(opened, solution))
-    engraving = engraved(view, WIDE_PX)
+    engraving = engraved(view, WIDE_PX, pressed=True)
     faults = route_faults(solution.table)
     settings = opened.settings
     return BenchPage(

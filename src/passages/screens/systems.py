@@ -16,6 +16,7 @@ from passages.queries import Opened
 from passages.solution import Solution, where
 
 DRAWING_HEIGHT, NOTE_GAP, LINK_HEIGHT = 90.0, 4.0, 12.0
+TARGET_WIDTH = 48.0  # 44 px on a screen 820 wide and up, where a line is scaled
 
 
 @dataclass(frozen=True)
@@ -49,6 +50,10 @@ class View:
         width, height = compact_size(self.instrument)
         return width * DRAWING_HEIGHT / height
 
+    @property
+    def target_width(self):
+        return max(self.drawing_width, TARGET_WIDTH)
+
     @cached_property
     def drawing_home(self):
         """How far from its left edge the note of a drawing stands."""
@@ -72,9 +77,10 @@ def symbols(view: View) -> SafeString:
     return join(symbol(e.fingering, view.instrument, f"f-{e.id}") for e in wanted.values())
 
 
-def engraved(view: View, width_px: int) -> Engraving:
-    """The passage set at a width, with room for a drawing under every note."""
-    return engrave(view.solution.passage, width_px, view.instrument.clefs, view.drawing_width)
+def engraved(view: View, width_px: int, *, pressed: bool = False) -> Engraving:
+    """The passage set at a width, with room under every note for a drawing, or for a finger to press."""
+    room = view.target_width if pressed else view.drawing_width
+    return engrave(view.solution.passage, width_px, view.instrument.clefs, room)
 
 
 def lines(view: View, engraving: Engraving, *, for_print: bool) -> tuple[Line, ...]:
@@ -121,6 +127,7 @@ def _under_note(view, n, x, top):
         left=x - view.drawing_home,
         top=top,
         width=view.drawing_width,
+        target=view.target_width,
         height=DRAWING_HEIGHT,
         symbol=f"f-{entry.id}" if entry else "",
         label=f"{where(event)}: {event.written_pitch}, {', '.join(words)}",

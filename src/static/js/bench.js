@@ -3,6 +3,7 @@ document.addEventListener("alpine:init", () => {
   Alpine.data("bench", () => ({
     slots: [],
     at: 0,
+    folded: false, // what is said of the note, on a telephone
 
     init() {
       history.replaceState({ htmx: true }, ""); // Back to it is htmx's, too
@@ -17,8 +18,9 @@ document.addEventListener("alpine:init", () => {
     },
 
     arrived(event) {
-      if (event.detail.ctx.target.id === "bench") this.read();
-      else document.querySelector(".candidate.tried")?.scrollIntoView({ block: "nearest" });
+      const { target, request } = event.detail.ctx;
+      if (target.id === "bench") this.read();
+      else if (request.action.includes("try=")) document.querySelector(".candidate.tried").scrollIntoView({ block: "nearest" });
       this.show();
     },
 
@@ -42,6 +44,7 @@ document.addEventListener("alpine:init", () => {
       this.mark(this.slots[this.at], false);
       this.mark(this.slots[to], true);
       this.at = to;
+      this.folded = false;
       this.show();
       const slot = this.slots[to];
       for (const field of this.$root.querySelectorAll('.bench-head [name="note"]')) field.value = slot.dataset.note;
