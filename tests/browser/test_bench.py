@@ -145,6 +145,7 @@ def test_a_link_to_a_note_shows_it(watched, site):
     watched.goto(f"{site}/passages/{passage.pk}/?note=n116")
     expect(watched.locator(".slot.selected")).to_be_in_viewport()
     expect(pitch(watched)).to_have_text("G6")
+    expect(watched.locator(".candidate.chosen .touches")).to_be_in_viewport()
 
 
 def test_keys_help_and_the_ends(bench):

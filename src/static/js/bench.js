@@ -9,6 +9,7 @@ document.addEventListener("alpine:init", () => {
       history.replaceState({ htmx: true }, ""); // Back to it is htmx's, too
       this.read();
       this.show();
+      this.showTried();
     },
 
     // The notes of the score, once for each score: a step costs the same in a long passage as in a short one.
@@ -20,12 +21,22 @@ document.addEventListener("alpine:init", () => {
     arrived(event) {
       const { target, request } = event.detail.ctx;
       if (target.id === "bench") this.read();
-      else if (request.action.includes("try=")) document.querySelector(".candidate.tried").scrollIntoView({ block: "nearest" });
+      else if (request.action.includes("try=")) this.$root.querySelector(".tried").scrollIntoView({ block: "nearest" });
+      this.showTried();
       this.show();
     },
 
     show() {
       this.slots[this.at]?.scrollIntoView({ block: "nearest" });
+    },
+
+    // Where the candidates scroll by themselves, the one looked at is in view.
+    showTried() {
+      const tried = this.$root.querySelector(".candidate.tried");
+      const list = tried?.closest(".under");
+      if (!list) return;
+      const [card, frame] = [tried.getBoundingClientRect(), list.getBoundingClientRect()];
+      if (card.top < frame.top || card.bottom > frame.bottom) list.scrollTop += card.top - frame.top - 8;
     },
 
     pick(event) {
