@@ -31,6 +31,7 @@ VIEWS = {
     "new": "/passages/new/",
     "bench": "/passages/{pk}/?note=n116",
     "sheet": "/passages/{pk}/sheet/",
+    "guide": "/help/marks/",
 }
 # Every rule once; what size and colours can change, again in each look.
 LOOKS = {

@@ -175,6 +175,16 @@ def test_leave_out_and_tempo_by_key(bench):
     expect(bench.locator("#tempo")).to_have_value("116")
 
 
+def test_the_set_up_applied_stays_at_the_note_looked_at(bench):
+    bench.keyboard.press("ArrowRight")
+    bench.keyboard.press("ArrowRight")
+    note = bench.locator(".slot").nth(2).get_attribute("data-note")
+    bench.locator(".whole summary").click()
+    bench.get_by_label("Hands", exact=True).fill("2")
+    bench.get_by_role("button", name="Apply").click()
+    expect(bench).to_have_url(re.compile(f"state=2&note={note}$"))
+
+
 def test_a_bad_tempo_is_refused_where_it_was_typed(page, site):
     page.goto(f"{site}/passages/")
     page.get_by_role("heading", name="Over the Top Sluice").click()

@@ -31,6 +31,18 @@ def help_of(view):
     return {"view": view, "title": title, "body": body}
 
 
+HALF_STEPS = {
+    "lower": {"rel": "prev", "keys": "ArrowLeft PageUp", "icon": "chevron-left"},
+    "higher": {"rel": "next", "keys": "ArrowRight PageDown", "icon": "chevron-right"},
+}
+
+
+@register.inclusion_tag("components/_half_step.html")
+def half_step(way, address):
+    """The way to the note a half step lower or higher."""
+    return {"way": way, "address": address, **HALF_STEPS[way]}
+
+
 @register.filter
 def typed_as(posted, name):
     """What was posted under a name."""

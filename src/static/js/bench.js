@@ -58,7 +58,8 @@ document.addEventListener("alpine:init", () => {
       this.folded = false;
       this.show();
       const slot = this.slots[to];
-      for (const field of this.$root.querySelectorAll('.bench-head [name="note"]')) field.value = slot.dataset.note;
+      const forms = this.$root.querySelectorAll('.bench-head [name="note"], .whole [name="note"]');
+      for (const field of forms) field.value = slot.dataset.note;
       const address = slot.getAttribute("href");
       // at once, so that Back leads where it should before the answer is here; a run of steps is one place
       history[underWay ? "replaceState" : "pushState"]({ htmx: true }, "", address);
@@ -69,8 +70,8 @@ document.addEventListener("alpine:init", () => {
       if (!slot) return;
       const focused = document.activeElement?.matches(".slot");
       slot.classList.toggle("selected", here);
-      slot.toggleAttribute("aria-current", here);
       if (here) slot.setAttribute("aria-current", "true");
+      else slot.removeAttribute("aria-current");
       slot.setAttribute("tabindex", here ? "0" : "-1");
       if (here && focused) slot.focus({ preventScroll: true });
     },
