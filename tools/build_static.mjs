@@ -1,17 +1,16 @@
-// Builds the styles and copies shipped scripts and fonts into src/static.
+// Builds styles and script, and copies shipped fonts into src/static.
 // With --check it writes nothing and fails where src/static is not up to date.
 import { execFileSync } from "node:child_process";
 import { mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { dirname, join } from "node:path";
 import { fileURLToPath } from "node:url";
+import { buildSync } from "esbuild";
 import subsetFont from "subset-font";
 
 const root = join(dirname(fileURLToPath(import.meta.url)), "..");
 const modules = join(root, "node_modules");
 const copies = {
-  "src/static/js/alpine.csp.min.js": "@alpinejs/csp/dist/cdn.min.js",
-  "src/static/js/htmx.min.js": "htmx.org/dist/htmx.min.js",
   "src/static/fonts/inter-latin.woff2": "@fontsource-variable/inter/files/inter-latin-wght-normal.woff2",
   "src/static/fonts/inter-latin-ext.woff2": "@fontsource-variable/inter/files/inter-latin-ext-wght-normal.woff2",
   "src/static/fonts/inter-LICENSE.txt": "@fontsource-variable/inter/LICENSE",
@@ -38,6 +37,9 @@ for (const [to, [from, first, last]] of Object.entries(subsets)) {
   wanted.set(to, await subsetFont(readFileSync(join(modules, from)), signs, { targetFormat: "woff2" }));
 }
 wanted.set("src/static/css/app.css", readFileSync(css));
+const [script] = buildSync({ entryPoints: [join(root, "src/scripts/app.js")], bundle: true, minify: true,
+  format: "iife", target: "es2022", legalComments: "inline", write: false }).outputFiles;
+wanted.set("src/static/js/app.js", Buffer.from(script.contents));
 rmSync(work, { recursive: true });
 
 const stale = [];

@@ -49,8 +49,18 @@ class OwnForm(forms.ModelForm):
 class ChartForm(forms.Form):
     """A chart to audit: a file, or its text as it comes back when rows are chosen."""
 
-    file = forms.FileField(required=False)
-    text = forms.CharField(required=False, strip=False, max_length=CHART_BYTES_LIMIT)
+    file = forms.FileField(
+        required=False,
+        label="A fingering chart, CSV or JSON, up to 1 MB",
+        widget=forms.FileInput({"accept": ".csv,.json,.txt,.tsv"}),
+    )
+    text = forms.CharField(
+        required=False,
+        strip=False,
+        max_length=CHART_BYTES_LIMIT,
+        label="Or paste it",
+        widget=forms.Textarea({"rows": 5, "spellcheck": "false", "aria-describedby": "chart-help"}),
+    )
 
     def clean_file(self):
         file = self.cleaned_data["file"]
@@ -76,11 +86,11 @@ class ChartForm(forms.Form):
 class WalkForm(forms.Form):
     """A scale: key, kind and range."""
 
-    tonic = forms.ChoiceField(choices=[(tonic, tonic_name(tonic)) for tonic in TONICS])
-    mode = forms.ChoiceField(choices=[(mode, mode) for mode in MODES])
-    low = forms.CharField(max_length=6)
-    high = forms.CharField(max_length=6)
-    way = forms.ChoiceField(choices=[("up", "up"), ("down", "down")])
+    tonic = forms.ChoiceField(choices=[(tonic, tonic_name(tonic)) for tonic in TONICS], label="Written key")
+    mode = forms.ChoiceField(choices=[(mode, mode) for mode in MODES], label="Scale")
+    low = forms.CharField(max_length=6, label="From", widget=forms.TextInput({"size": 5}))
+    high = forms.CharField(max_length=6, label="to", widget=forms.TextInput({"size": 5}))
+    way = forms.ChoiceField(choices=[("up", "up"), ("down", "down")], label="Going")
 
     def __init__(self, data, *, instrument):
         """`data` may leave out what is then usual: C major upward, two octaves from the first C."""

@@ -40,6 +40,14 @@ class JudgementMade(OfFingering):
         ordering = ["pk"]
         indexes = [models.Index(fields=["instrument", "entry"])]
 
+    @property
+    def words(self):
+        """What was judged, in one line; the remark stands apart."""
+        named = {"tone": self.tone, "speaks": self.speaks, "hands": self.hands}
+        return " · ".join(
+            filter(None, (self.pitch, *(f"{name}: {word}" for name, word in named.items() if word)))
+        )
+
 
 class ReadingsTaken(OfFingering):
     """Tuner readings taken together, in cents, sharp positive.
@@ -62,6 +70,11 @@ class ReadingsTaken(OfFingering):
     class Meta:
         ordering = ["pk"]
         indexes = [models.Index(fields=["instrument", "entry"])]
+
+    @property
+    def words(self):
+        """What was read, in one line."""
+        return ", ".join(f"{round(cents, 1):g}" for cents in self.cents) + " cents"
 
 
 class Preference(OfFingering):

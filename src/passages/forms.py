@@ -2,12 +2,12 @@
 
 from django import forms
 
+from core.evidence.sources import ALL_SOURCES, Basis
 from core.music.events import TEMPO_MAX_BPM, TEMPO_MIN_BPM
 from core.music.notation.formats import FILE_BYTES_LIMIT
 from core.routes.faults import STRANDS, WEIGHT_MAX
 from passages import services
-from passages.settings import SOURCES
-from studio.forms import DecimalField, a4_field
+from studio.forms import DecimalField, a4_field, fitted_field, offered
 from studio.queries import instruments_of
 from studio.shipped import INSTRUMENTS
 
@@ -25,8 +25,18 @@ class ScoreForm(forms.Form):
     title = forms.CharField(max_length=200, required=False, help_text="empty: as in the score")
     instrument = forms.ChoiceField()
     pitch_is = forms.ChoiceField(choices=PITCH_IS, initial="file", label="The score is")
-    file = forms.FileField(required=False)
-    text = forms.CharField(max_length=TEXT_LIMIT, required=False, strip=False, widget=forms.Textarea)
+    file = forms.FileField(
+        required=False,
+        label="A score: MusicXML (.musicxml, .xml, .mxl) or ABC text, one part, up to 5 MB",
+        widget=forms.FileInput({"accept": ".musicxml,.xml,.mxl,.abc,.txt"}),
+    )
+    text = forms.CharField(
+        max_length=TEXT_LIMIT,
+        required=False,
+        strip=False,
+        label="Or type it in ABC",
+        widget=forms.Textarea({"rows": 7, "spellcheck": "false", "aria-describedby": "abc-help"}),
+    )
 
     def __init__(self, *args, teacher, **kwargs):
         """`instrument` offers the teacher's students' instruments and every model."""
@@ -86,28 +96,51 @@ class TempoForm(forms.Form):
 
 
 class SetUpForm(forms.Form):
-    """Tuning reference, fitted touches, and how much each strand counts.
+    """Tuning reference, fitted touches, what evidence counts, and how much each strand does.
 
     Parameters
     ----------
+    settings : BenchSettings
+        What holds until now.
     owned : OwnedInstrument or None
         A student's instrument says itself how it is tuned.
     """
 
-    a4_hz = a4_field()
-    fitted = forms.TypedMultipleChoiceField(required=False)
-    sources = forms.TypedMultipleChoiceField(required=False, choices=[(source, source) for source in SOURCES])
+    a4_hz = a4_field(label="Tuning, A in Hz")
+    fitted = fitted_field()
+    sources = forms.TypedMultipleChoiceField(
+        required=False,
+        choices=[(str(basis), basis.capitalize()) for basis in Basis if basis in ALL_SOURCES],
+        widget=forms.CheckboxSelectMultiple,
+        label="What counts",
+    )
 
-    def __init__(self, *args, instrument, owned, **kwargs):
-        super().__init__(*args, **kwargs)
-        self.fields["fitted"].choices = list(instrument.optional.items())
+    def __init__(self, data=None, *, settings, instrument, owned):
+        usual = {
+            "a4_hz": f"{round(settings.a4_hz, 1):g}",
+            "fitted": settings.fitted,
+            "sources": settings.sources,
+        }
+        super().__init__(data, initial=usual)
+        self.fields["fitted"].choices = offered(instrument)
         self.fields["a4_hz"].required = owned is None
         for strand in STRANDS:
             wrong = f"The weight of {strand.capitalize()} must be a number from 0 to {WEIGHT_MAX:g}."
             words = dict.fromkeys(("invalid", "required", "min_value", "max_value"), wrong)
             self.fields[f"weight_{strand}"] = DecimalField(
-                min_value=0, max_value=WEIGHT_MAX, error_messages=words
+                min_value=0,
+                max_value=WEIGHT_MAX,
+                label=strand.capitalize(),
+                initial=f"{settings.weights[strand]:g}",
+                error_messages=words,
             )
+
+    weight_max = WEIGHT_MAX
+
+    @property
+    def weights(self):
+        """The field of every strand."""
+        return [self[f"weight_{strand}"] for strand in STRANDS]
 
     @property
     def details(self):

@@ -16,6 +16,7 @@ from passages.export import musicxml_of
 from passages.forms import ScoreForm, SetUpForm, TempoForm
 from passages.screens.bench import bench_page, note_of_bench, sheet_page
 from passages.screens.preview import preview as preview_of
+from passages.settings import BenchSettings
 from studio.middleware import part_asked
 from studio.shipped import instrument
 from studio.views import refused_on_a_page
@@ -66,16 +67,23 @@ def bench(request, pk):
     return _bench(request, queries.passage_of(request.user, pk))
 
 
-def _bench(request, passage, *, state=None, errors=(), status=200):
+def _bench(request, passage, *, state=None, set_up=None, errors=(), status=200):
     asked = request.GET if request.method == "GET" else request.POST
     opened = queries.opened(passage, state or queries.state_of(passage, asked.get("state", "")))
     part = part_asked(request)
     template = {"inspector": "passages/_inspector.html", "bench": "passages/_bench.html"}.get(
         part, "passages/bench.html"
     )
-    build = note_of_bench if part == "inspector" else bench_page
-    shown = build(opened, asked.get("note", ""), asked.get("try", ""))
-    context = {"bench": shown, "passage": passage, "errors": errors, "typed": request.POST}
+    at = opened, asked.get("note", ""), asked.get("try", "")
+    narrow = request.COOKIES.get("lines") == "narrow"  # as the script of every page tells
+    shown = note_of_bench(*at) if part == "inspector" else bench_page(*at, narrow=narrow)
+    context = {
+        "bench": shown,
+        "passage": passage,
+        "set_up": set_up or _set_up_form(opened.settings, passage),
+        "errors": errors,
+        "typed": request.POST,
+    }
     return render(request, template, context, status=status)
 
 
@@ -84,15 +92,22 @@ def _bench(request, passage, *, state=None, errors=(), status=200):
 def change(request, pk):
     passage = queries.passage_of(request.user, pk)
     base = queries.state_of(passage, request.POST.get("state", ""))
+    set_up = None
+    if request.POST.get("action") == "set-up":
+        set_up = _set_up_form(BenchSettings.from_json(base.settings), passage, request.POST)
     try:
-        state = _changed(request.user, passage, base, request.POST)
+        state = _changed(request.user, passage, base, request.POST, set_up)
     except ValidationError as error:
-        return _bench(request, passage, state=base, errors=error.messages, status=422)
+        return _bench(request, passage, state=base, set_up=set_up, errors=error.messages, status=422)
     query = urlencode({"state": state.number, "note": request.POST.get("note", "")})
     return redirect(f"{reverse('passages:bench', args=[pk])}?{query}")
 
 
-def _changed(teacher, passage, base, data):
+def _set_up_form(settings, passage, data=None):
+    return SetUpForm(data, settings=settings, instrument=instrument(passage.instrument), owned=passage.owned)
+
+
+def _changed(teacher, passage, base, data, set_up):
     """The state that a posted action leads to."""
     at = teacher, passage, base
     match data.get("action"):
@@ -103,9 +118,8 @@ def _changed(teacher, passage, base, data):
         case "tempo":
             return services.set_tempo(*at, _valid(TempoForm(data))["tempo_bpm"])
         case "set-up":
-            form = SetUpForm(data, instrument=instrument(passage.instrument), owned=passage.owned)
-            _valid(form)
-            return services.set_up(*at, **form.details)
+            _valid(set_up)
+            return services.set_up(*at, **set_up.details)
         case "clear":
             return services.clear(*at)
         case "undo":

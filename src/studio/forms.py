@@ -1,6 +1,7 @@
 """What teachers enter of students, instruments and how they teach."""
 
 from django import forms
+from django.utils.text import capfirst
 
 from core.errors import CoreError
 from core.music.pitch import A4_HZ_MAX, A4_HZ_MIN
@@ -15,6 +16,8 @@ AS_TAUGHT, NONE = "as-taught", "none"
 
 class DecimalField(forms.FloatField):
     """A number with a decimal point or a decimal comma; what may mean two things is asked back."""
+
+    widget = forms.TextInput  # a browser's own field for numbers keeps a comma to itself
 
     def to_python(self, value):
         if value in self.empty_values:
@@ -42,6 +45,18 @@ def a4_field(**more):
     )
 
 
+def fitted_field():
+    """What may be fitted on an instrument; `offered` gives its choices."""
+    return forms.TypedMultipleChoiceField(
+        required=False, widget=forms.CheckboxSelectMultiple, label="Fitted on this instrument"
+    )
+
+
+def offered(shipped):
+    """The optional touches and fittings of an instrument, as choices of a form."""
+    return [(name, capfirst(label)) for name, label in shipped.optional.items()]
+
+
 class StudentForm(forms.ModelForm):
     class Meta:
         model = Student
@@ -61,7 +76,7 @@ class InstrumentForm(forms.Form):
 
     name = forms.CharField(max_length=100, error_messages={"required": "An instrument needs a name."})
     model = forms.ChoiceField(choices=instrument_choices)
-    fitted = forms.TypedMultipleChoiceField(required=False)
+    fitted = fitted_field()
     a4_hz = a4_field(initial=440, label="Tuning, A in Hz")
     reed = forms.CharField(max_length=100, required=False)
     mouthpiece = forms.CharField(max_length=100, required=False, label="Mouthpiece or crook")
@@ -71,7 +86,7 @@ class InstrumentForm(forms.Form):
         super().__init__(*args, **kwargs)
         self.shipped = instrument(model)
         self.fields["model"].initial = model
-        self.fields["fitted"].choices = list(self.shipped.optional.items())
+        self.fields["fitted"].choices = offered(self.shipped)
         self.questions = schools().for_family(self.shipped.family)
         departs = self.initial.get("positions", {})
         for question in self.questions:
@@ -88,12 +103,6 @@ class InstrumentForm(forms.Form):
     @property
     def position_fields(self):
         return [self[_field(question)] for question in self.questions]
-
-    @property
-    def options(self):
-        """What may be fitted, each with its label and whether it is ticked."""
-        ticked = self["fitted"].value() or []
-        return [(name, label, name in ticked) for name, label in self.shipped.optional.items()]
 
     @property
     def details(self):

@@ -73,6 +73,11 @@ class Setup(models.Model):
         ordering = ["number"]
         constraints = [models.UniqueConstraint(fields=["instrument", "number"], name="setup_number_once")]
 
+    @property
+    def words(self):
+        """What is noted of it; empty if nothing is."""
+        return " · ".join(filter(None, (self.reed, self.mouthpiece)))
+
 
 class Teaching(models.Model):
     """The position that a teacher takes on one question, unless an instrument departs from it."""

@@ -25,7 +25,7 @@ def test_notes_and_partials_by_keyboard_alone(overtones):
     overtones.keyboard.press("PageUp")
     expect(heading(overtones)).to_contain_text("written B♭4")
     overtones.keyboard.press("ArrowUp")  # the partial above
-    expect(overtones.locator(".ladder .tried th")).to_have_text("2")
+    expect(overtones.locator(".ladder tr:has([aria-current]) th")).to_have_text("2")
     assert "note=Bb5" in overtones.url
     overtones.keyboard.press("n")
     overtones.keyboard.type("Bb3")

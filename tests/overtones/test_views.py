@@ -225,7 +225,7 @@ def test_the_bench_counts_the_model_or_not(signed_in, teacher, make_passage):
     assert modelled < -15
     assert plain == 0
     answer = signed_in.get(reverse("passages:bench", args=[passage.pk]))
-    assert ("modelled", True) in answer.context["bench"].sources
+    assert "modelled" in answer.context["set_up"]["sources"].value()
     assert set(bench.solution().chosen_ids.values()) <= {"Bb5-bis", "Bb5-side"}
 
 

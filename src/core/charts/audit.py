@@ -69,6 +69,11 @@ class AuditRow:
     known: Entry | None = None
 
     @property
+    def is_refuted(self) -> bool:
+        """Whether the keywork or the hands speak against it."""
+        return self.finding in (Finding.CONTRADICTED, Finding.IMPOSSIBLE)
+
+    @property
     def importable(self) -> bool:
         return self.entry is not None and self.finding in IMPORTABLE
 

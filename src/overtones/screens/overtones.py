@@ -48,10 +48,13 @@ class Row:
         Whether the model has proved itself enough for anything to be shown of it.
     chart : str
         What the chart has of it, in words; empty for nothing.
+    asked : bool
+        Whether it is the note looked at.
     """
 
     partial: int
     note: Pitch
+    asked: bool
     trusted: bool
     chart: str
     drawing: str
@@ -186,7 +189,7 @@ def overtones_page(
         closely=asked.query(),
         rows=tuple(row for row in rows if row.trusted),
         silent=silent,
-        silent_open=any(row.note.midi == asked.note.midi for row in silent),
+        silent_open=any(row.asked for row in silent),
         vented=any(rung.rung.use is Use.VENTED for rung in rungs),
         glyphs=shared_glyphs([engraving] if engraving else []),
         lines=engraving.systems if engraving else (),
@@ -250,6 +253,7 @@ def _row(asked, rung: LadderRung, trusted):
     return Row(
         partial=rung.rung.partial,
         note=rung.note,
+        asked=rung.note.midi == asked.note.midi,
         trusted=bool(trusted),
         chart=_in_chart(asked, rung.note),
         drawing=rung_svg(rung, trusted),
@@ -281,7 +285,7 @@ def _staff(instrument, rungs):
 
 def _status(asked, rows):
     """What a screen reader hears after a change."""
-    here = next((row for row in rows if row.note.midi == asked.note.midi), None)
+    here = next((row for row in rows if row.asked), None)
     words = f"partial {here.partial}, {here.pitch or 'pitch not told'}" if here else "not on this ladder"
     return f"{asked.touches()}: {asked.note}, {words}."
 

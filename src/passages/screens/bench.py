@@ -2,11 +2,9 @@
 
 from dataclasses import dataclass
 
-from core.evidence.sources import ALL_SOURCES, Basis
 from core.instruments.fingering import Fingering
 from core.music.pitch import Pitch
 from core.routes.explain import hardest, route_faults
-from core.routes.faults import STRANDS, WEIGHT_MAX
 from core.words import counted
 from drawing.engraving import shared_glyphs
 from drawing.hands import hands
@@ -64,30 +62,33 @@ class BenchPage(NoteOfBench):
         What the lines use: glyphs of the score, and a compact drawing of every fingering in the route.
     by_strand : dict of strand to float
         Expected faults of the route, whatever the weights; `faults` is their sum.
-    options : list of (name, label, fitted)
-    sources : list of (name, counts)
-    weights : list of (strand, weight)
     status : str
         What a screen reader hears after a change.
     """
 
     settings: BenchSettings
     tempo_bpm: str
-    a4_hz: str
     undoes: str
     can_redo: bool
     glyphs: str
     symbols: str
     lines: tuple[Line, ...]
+    narrow: bool
     faults: float
     by_strand: dict[str, float]
     gaps: tuple[Gap, ...]
     on_leads: tuple[OnLead, ...]
-    options: list[tuple[str, str, bool]]
-    sources: list[tuple[str, bool]]
-    weights: list[tuple[str, str]]
-    weight_max: float
     status: str
+
+    @property
+    def undo_words(self) -> str:
+        return f"Undo: {self.undoes}" if self.undoes else "Undo"
+
+    @property
+    def lacking(self) -> str:
+        """How many notes lack a fingering, or rest on leads; empty if none does."""
+        counts = ((self.gaps, "without a fingering"), (self.on_leads, "on leads"))
+        return ", ".join(f"{len(notes)} {what}" for notes, what in counts if notes)
 
 
 @dataclass(frozen=True)
@@ -135,32 +136,28 @@ def note_of_bench(opened: Opened, note_id="", entry_id="") -> NoteOfBench:
     )
 
 
-def bench_page(opened: Opened, note_id="", entry_id="") -> BenchPage:
-    """Build the bench; `note_id` and `entry_id` as in `note_of_bench`."""
+def bench_page(opened: Opened, note_id="", entry_id="", *, narrow=False) -> BenchPage:
+    """Build the bench, its lines for a telephone if `narrow`; the rest as in `note_of_bench`."""
     note = note_of_bench(opened, note_id, entry_id)
     solution, state = opened.solution(), opened.state
     view = View(opened, solution, solution.note_at[note.note_id], _changed(opened, solution))
-    engraving = engraved(view, WIDE_PX, pressed=True)
+    engraving = engraved(view, NARROW_PX if narrow else WIDE_PX, pressed=True)
     faults = route_faults(solution.table)
     settings = opened.settings
     return BenchPage(
         **vars(note),
         settings=settings,
         tempo_bpm=f"{round(settings.tempo_bpm, 1):g}",
-        a4_hz=f"{round(settings.a4_hz, 1):g}",
         undoes=state.what if state.parent else "",
         can_redo=state.children.exists(),
         glyphs=shared_glyphs([engraving]),
         symbols=symbols(view),
         lines=lines(view, engraving, for_print=False),
+        narrow=narrow,
         faults=faults.total,
         by_strand=faults.by_strand,
         gaps=_gaps(view),
         on_leads=_on_leads(view),
-        options=[(n, label, n in settings.fitted) for n, label in view.instrument.optional.items()],
-        sources=[(str(b), b in settings.sources) for b in Basis if b in ALL_SOURCES],
-        weights=[(strand, f"{settings.weights[strand]:g}") for strand in STRANDS],
-        weight_max=WEIGHT_MAX,
         status=_status(view, faults.total),
     )
 

@@ -39,6 +39,11 @@ class Choice:
     query: str
 
     @property
+    def named(self) -> str:
+        """Kind and touches."""
+        return f"{self.entry.kind.value} {self.touches}"
+
+    @property
     def states(self) -> str:
         """What it is marked as."""
         return " ".join(name for name in ("chosen", "banned", "tried") if getattr(self, name))

@@ -1,10 +1,10 @@
 // Parts of a page come by htmx. One change at a time: what is pressed while an answer is under way
 // waits for it, then acts on what has come by then. A mere look is overtaken by the next.
-let underWay = null;
+export let underWay = null;
 const waiting = [];
 const looksOnly = (ctx) => ctx.target?.id === "inspector";
 
-function inTurn(action, look = false) {
+export function inTurn(action, look = false) {
   if (!underWay || (look && looksOnly(underWay) && !waiting.length)) action();
   else if (waiting.length < 20) waiting.push(action);
 }
@@ -13,7 +13,7 @@ function next() {
   while (!underWay && waiting.length) waiting.shift()();
 }
 
-function press(there) {
+export function press(there) {
   if (there && !there.disabled) there.dispatchEvent(new MouseEvent("click", { bubbles: true, cancelable: true }));
 }
 

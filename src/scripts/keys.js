@@ -1,4 +1,6 @@
 // Keys: a link, a button or a field names those that press it, in data-keys; ↑ and ↓ go along the rows.
+import { inTurn, press, underWay } from "./parts.js";
+
 document.addEventListener("keydown", (event) => {
   const { key, target: at } = event;
   if (event.metaKey || event.ctrlKey || event.altKey || document.querySelector("dialog[open]")) return;

@@ -1,0 +1,11 @@
+// The one script of every page, built into src/static/js: htmx fetches parts of a page, Alpine holds what the
+// browser alone knows.
+import Alpine from "@alpinejs/csp";
+import "htmx.org";
+import { bench } from "./bench.js";
+import "./keys.js";
+import "./sound.js";
+
+Alpine.data("bench", bench);
+Alpine.data("paper", () => ({ print: () => window.print() }));
+Alpine.start();
