@@ -61,9 +61,7 @@ SHOTS = [
     ("instrument", f"/instruments/{ALTO}/", WIDE, "light", None),
     ("teaching", "/instruments/teaching/", WIDE, "light", None),
     ("fingerings", f"/fingerings/?on=i{CLARINET}&search=Bb", WIDE, "light", None),
-    ("fingerings-narrow", f"/fingerings/?on=i{OBOE}", NARROW, "light", None),
     ("note", f"/fingerings/note/?on=i{ALTO}&note=A6", WIDE, "light", None),
-    ("note-dark", f"/fingerings/note/?on=i{BASSOON}&note=A3&touches=A!+L1+L2+L3+|+R1+R2", WIDE, "dark", None),
     (
         "overtones",
         f"/overtones/?on=i{ALTO}&note=Bb4&touches=L1+L2+L3+lowBb+|+R1+R2+R3+lowC",
@@ -80,6 +78,8 @@ SHOTS = [
     ("bench-candidate", f"/passages/{ALTO}/?note=n33", WIDE, "light", keys("Enter", "ArrowDown")),
     ("bench-dark", f"/passages/{ALTO}/?note=n127", WIDE, "dark", None),
     ("bench-bassoon", f"/passages/{BASSOON}/?note=n50", WIDE, "light", None),
+    ("bench-narrow", f"/passages/{ALTO}/?note=n33", NARROW, "light", None),
+    ("guide", "/help/marks/", WIDE, "light", None),
     ("sheet", f"/passages/{ALTO}/sheet/", WIDE, "light", None),
     ("sheet-narrow", f"/passages/{ALTO}/sheet/", NARROW, "light", None),
 ]

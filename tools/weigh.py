@@ -91,7 +91,7 @@ def pressed(browser, address):
         before, start = work_seconds(session), time.perf_counter()
         page.keyboard.press("ArrowRight")
         where = f"beat {(number + 1) % 16 // 4 + 1}"
-        page.locator(".inspector h2", has_text=where).wait_for(timeout=60_000)
+        page.locator("#inspector h2", has_text=where).wait_for(timeout=60_000)
         page.wait_for_load_state("networkidle")
         until.append(1000 * (time.perf_counter() - start))
         page.wait_for_timeout(300)

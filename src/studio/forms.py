@@ -62,6 +62,7 @@ class StudentForm(forms.ModelForm):
         model = Student
         fields = ["name", "level", "notes"]
         help_texts = {"name": "or a desk of the band"}
+        widgets = {"notes": forms.Textarea({"rows": 4})}
         error_messages = {"name": {"required": "A student needs a name."}}
 
 

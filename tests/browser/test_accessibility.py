@@ -11,7 +11,6 @@ TAGS = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]
 TARGET_PX = 44
 WIDE, TALL, NARROW = (1280, 800), (820, 1180), (390, 844)
 VIEWS = {
-    "sign-in": "/sign-in/",
     "how I teach": "/instruments/teaching/",
     "instruments": "/instruments/",
     "instrument": "/instruments/{owned}/",
@@ -65,6 +64,18 @@ def test_main_views(page, site, part):
             page.evaluate(AXE)
             for look, at in looks.items():
                 assert wrong_in(page, *at) == [], f"{name}, {look}"
+
+
+def test_signing_in(page, site, settings):
+    settings.DEMO = False
+    page.goto(f"{site}/sign-in/")
+    page.get_by_label("Password").fill("wrong")
+    page.get_by_label("Username").fill("nobody")
+    page.get_by_role("button", name="Sign in").click()
+    expect(page.get_by_role("alert").first).to_contain_text("do not go together")
+    page.evaluate(AXE)
+    for look, at in (LOOKS | NARROW_LOOKS).items():
+        assert wrong_in(page, *at) == [], look
 
 
 def wrong_in(page, size, colours, rules):
