@@ -48,5 +48,5 @@ on("htmx:error", () => {
 on("htmx:finally:request", ({ ctx }) => {
   if (underWay !== ctx) return; // overtaken
   underWay = null;
-  setTimeout(next);
+  queueMicrotask(next); // before any other press can come between
 });
