@@ -8,8 +8,9 @@ from django.http import Http404
 from catalogue import in_hand as making
 from catalogue import shipped
 from catalogue.models import HiddenFingering, OwnFingering
-from core.errors import PitchError
+from core.errors import CoreError, PitchError
 from core.evidence.in_hand import InstrumentInHand
+from core.instruments.fingering import format_fingering, parse_fingering
 from core.music.pitch import parse_pitch
 from evidence.queries import heard_on, preferred_on
 from studio.models import OwnedInstrument
@@ -63,8 +64,8 @@ def of_model(teacher, model, fitted=None):
     )
 
 
-def of_instrument(owned):
-    """A student's instrument with all that was judged, read and preferred on it."""
+def of_instrument(owned, without=None):
+    """A student's instrument with all that was heard and preferred on it; but for a trial `without`."""
     return making.make(
         f"i{owned.pk}",
         owned.model,
@@ -72,7 +73,7 @@ def of_instrument(owned):
         fitted=frozenset(owned.fitted),
         a4_hz=owned.a4_hz,
         setup=owned.setup,
-        heard=heard_on(owned),
+        heard=heard_on(owned, without),
         preferred=preferred_on(owned),
         positions=positions_for(owned.teacher_id, owned.model, owned.positions),
     )
@@ -105,3 +106,16 @@ def note_in(in_hand, text, problems):
         return note
     problems.append(f"Written {note} lies outside the range kept here, {in_hand.instrument.accepted_span}.")
     return None
+
+
+def readable_touches(in_hand, texts):
+    """Of touches that an address names, those that can be read."""
+    found = []
+    for text in texts:
+        try:
+            found.append(
+                format_fingering(parse_fingering(text[:200], in_hand.instrument), in_hand.instrument)
+            )
+        except CoreError:
+            continue
+    return found

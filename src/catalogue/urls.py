@@ -1,6 +1,6 @@
 from django.urls import path
 
-from catalogue import instrument_views, views
+from catalogue import instrument_views, trial_views, views
 
 app_name = "catalogue"
 urlpatterns = [
@@ -14,6 +14,9 @@ urlpatterns = [
     path("instruments/<int:pk>/delete/", instrument_views.delete_instrument, name="instrument-delete"),
     path("fingerings/", views.library, name="library"),
     path("fingerings/note/", views.note, name="note"),
+    path("fingerings/trial/", trial_views.begin, name="trial-begin"),
+    path("fingerings/trial/<int:pk>/", trial_views.trial, name="trial"),
+    path("fingerings/trial/<int:pk>/answer/", trial_views.answer, name="trial-answer"),
     path("fingerings/note/change/", views.change, name="change"),
     path("fingerings/own/", views.own, name="own-new"),
     path("fingerings/own/<int:pk>/", views.own, name="own"),

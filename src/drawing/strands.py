@@ -85,6 +85,8 @@ def _strand(name, words, sources: Weighed, low=0.0, high=1.0):
 def _rests_on(source: Estimate) -> str:
     if not source.count:
         return str(source.basis)
+    if source.basis is Basis.MODELLED:
+        return f"modelled, from {counted(source.count, 'time')} its twin was heard"
     return counted(source.count, COUNTED[source.basis])
 
 

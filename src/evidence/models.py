@@ -25,6 +25,27 @@ class OfFingering(models.Model):
         abstract = True
 
 
+class Trial(models.Model):
+    """Fingerings of one note tried one after the other at the stand; see `core.evidence.trial`.
+
+    `items` are ids of entries, or touches that no chart has (`evidence.trials.UNTRIED`); `answers` go with
+    the first of them. `coming_from` is the entry that each is come to from, or empty.
+    """
+
+    instrument = models.ForeignKey(OwnedInstrument, models.CASCADE, related_name="trials")
+    setup = models.PositiveIntegerField()
+    note_midi = models.PositiveSmallIntegerField()
+    coming_from = models.CharField(max_length=60, blank=True)
+    items = models.JSONField(default=list)
+    answers = models.JSONField(default=list)
+    blind = models.BooleanField(default=False)
+    made = models.DateTimeField(auto_now_add=True)
+    finished = models.DateTimeField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["-pk"]
+
+
 class JudgementMade(OfFingering):
     """A teacher's rating in four strands, in the words of `core.evidence`; empty is not judged."""
 
@@ -34,6 +55,7 @@ class JudgementMade(OfFingering):
     speaks = models.CharField(max_length=20, choices=words_of(Speaks), blank=True)
     hands = models.CharField(max_length=20, choices=words_of(Handling), blank=True)
     remark = models.CharField(max_length=300, blank=True)
+    trial = models.ForeignKey(Trial, models.SET_NULL, null=True, blank=True)
     made = models.DateTimeField(auto_now_add=True)
 
     class Meta:
@@ -65,6 +87,7 @@ class ReadingsTaken(OfFingering):
     cents = models.JSONField()
     origin = models.CharField(max_length=20, choices=Origin.choices, default=Origin.TYPED)
     kind = models.CharField(max_length=20, choices=Played.choices, default=Played.NOTE)
+    trial = models.ForeignKey(Trial, models.SET_NULL, null=True, blank=True)
     made = models.DateTimeField(auto_now_add=True)
 
     class Meta:

@@ -2,20 +2,25 @@
 
 from collections import defaultdict
 
-from evidence.models import JudgementMade, Preference, ReadingsTaken
+from django.shortcuts import get_object_or_404
+
+from evidence.models import JudgementMade, Preference, ReadingsTaken, Trial
 
 
-def heard_on(owned):
+def heard_on(owned, without=None):
     """Everything judged and read, as plain values: (entry, judgements, readings), by entry.
 
-    A judgement is (set-up, pitch, tone, speaks, hands); readings are (set-up, cents).
+    A judgement is (set-up, pitch, tone, speaks, hands); readings are (set-up, cents). What was heard in the
+    trial `without` is left out.
     """
     judged, taken = defaultdict(list), defaultdict(list)
     of_it = {"instrument": owned}
     columns = ("entry", "setup", "pitch", "tone", "speaks", "hands")
-    for entry, *judgement in JudgementMade.objects.filter(**of_it).values_list(*columns):
+    left_out = {"trial": without.pk} if without else {"pk": None}
+    for entry, *judgement in JudgementMade.objects.filter(**of_it).exclude(**left_out).values_list(*columns):
         judged[entry].append(tuple(judgement))
-    for entry, setup, cents in ReadingsTaken.objects.filter(**of_it).values_list("entry", "setup", "cents"):
+    readings = ReadingsTaken.objects.filter(**of_it).exclude(**left_out)
+    for entry, setup, cents in readings.values_list("entry", "setup", "cents"):
         taken[entry].append((setup, tuple(cents)))
     return tuple((entry, tuple(judged[entry]), tuple(taken[entry])) for entry in sorted({*judged, *taken}))
 
@@ -31,3 +36,9 @@ def log_of(owned, entry_id):
     judged = [("judged", row) for row in JudgementMade.objects.filter(**of_it)]
     taken = [("measured", row) for row in ReadingsTaken.objects.filter(**of_it)]
     return sorted(judged + taken, key=lambda pair: (pair[1].made, pair[1].pk), reverse=True)
+
+
+def trial_of(teacher, pk):
+    """A trial on one of the teacher's instruments; 404 for any other."""
+    found = Trial.objects.select_related("instrument", "instrument__student")
+    return get_object_or_404(found, pk=pk, instrument__teacher=teacher)

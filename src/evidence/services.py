@@ -16,14 +16,14 @@ LOG_LIMIT = 500
 
 
 @transaction.atomic
-def judge(teacher, owned, in_hand, entry_id, *, remark="", **ratings):
+def judge(teacher, owned, in_hand, entry_id, *, remark="", trial=None, **ratings):
     """Keep a rating of a fingering on a student's instrument; at least one strand or a remark."""
     owned, _ = _known(teacher, owned, in_hand, entry_id)
     if not any(ratings.values()) and not remark:
         raise ValidationError("Rate at least one strand, or write a remark.", code="empty")
     _check_room(JudgementMade, owned, entry_id)
     return JudgementMade.objects.create(
-        instrument=owned, entry=entry_id, setup=owned.setup, remark=remark, **ratings
+        instrument=owned, entry=entry_id, setup=owned.setup, remark=remark, trial=trial, **ratings
     )
 
 
@@ -37,7 +37,9 @@ def type_readings(teacher, owned, in_hand, entry_id, text):
 
 
 @transaction.atomic
-def take_readings(teacher, owned, in_hand, entry_id, cents, *, origin, kind=ReadingsTaken.Played.NOTE):
+def take_readings(
+    teacher, owned, in_hand, entry_id, cents, *, origin, kind=ReadingsTaken.Played.NOTE, trial=None
+):
     """Keep readings, wherever they come from: the one way in for all of them."""
     owned, _ = _known(teacher, owned, in_hand, entry_id)
     try:
@@ -46,7 +48,13 @@ def take_readings(teacher, owned, in_hand, entry_id, cents, *, origin, kind=Read
         raise refuse(error, "readings") from error
     _check_room(ReadingsTaken, owned, entry_id)
     return ReadingsTaken.objects.create(
-        instrument=owned, entry=entry_id, setup=owned.setup, cents=list(cents), origin=origin, kind=kind
+        instrument=owned,
+        entry=entry_id,
+        setup=owned.setup,
+        cents=list(cents),
+        origin=origin,
+        kind=kind,
+        trial=trial,
     )
 
 

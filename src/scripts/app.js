@@ -4,8 +4,10 @@ import Alpine from "@alpinejs/csp";
 import "htmx.org";
 import { bench } from "./bench.js";
 import "./keys.js";
+import { pedal } from "./pedal.js";
 import "./sound.js";
 
 Alpine.data("bench", bench);
+Alpine.data("pedal", pedal);
 Alpine.data("paper", () => ({ print: () => window.print() }));
 Alpine.start();

@@ -22,6 +22,9 @@ VIEWS = {
     "tried": "/fingerings/note/?on=i{owned}&note=Bb5&touches=octave L1 | R1 R2",
     "overtones": "/overtones/?on=i{owned}&note=Bb4",
     "overtones of the bassoon": "/overtones/?on=bassoon&note=A3&touches=L1 L2 L3 | R1 R2",
+    "what to try": "/fingerings/trial/?on=i{owned}&note=G6",
+    "trial": "/fingerings/trial/{trial}/",
+    "trial ended": "/fingerings/trial/{ended}/",
     "untried": "/fingerings/near/?on=i{owned}&note=G6",
     "own fingering": "/fingerings/own/?on=i{owned}&note=A6&touches=octave L2",
     "walk": "/fingerings/walk/?on=i{owned}&tonic=Eb&mode=melodic minor",
@@ -52,6 +55,7 @@ def test_main_views(page, site, part):
 
     passage = Passage.objects.get(title__contains="Over the Top Sluice")
     named = {"pk": passage.pk, "owned": passage.owned_id, "student": passage.owned.student_id}
+    named |= {"trial": trial_on(passage.owned).pk, "ended": trial_on(passage.owned, "silent", "stop").pk}
     for looks in (LOOKS, NARROW_LOOKS):
         width, height = next(iter(looks.values()))[0]
         page.set_viewport_size({"width": width, "height": height})
@@ -64,6 +68,21 @@ def test_main_views(page, site, part):
             page.evaluate(AXE)
             for look, at in looks.items():
                 assert wrong_in(page, *at) == [], f"{name}, {look}"
+
+
+def trial_on(owned, *words):
+    """A trial of G6 on a student's instrument, so many taps on."""
+    from catalogue.queries import of_instrument
+    from evidence import trials
+
+    in_hand = of_instrument(owned)
+    items = [entry.id for entry in in_hand.at_hand(91)]
+    begun = trials.begin(owned.teacher, owned, note_midi=91, items=items)
+    for word in words:
+        if word == "stop":
+            return trials.finish(owned.teacher, begun, in_hand)
+        trials.answer(owned.teacher, begun, word)
+    return begun
 
 
 def test_signing_in(page, site, settings):

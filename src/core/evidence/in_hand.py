@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from collections import defaultdict
 from collections.abc import Collection, Iterator, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 from core.acoustics.trust import TriedModel
@@ -11,7 +12,15 @@ from core.charts.catalogue import Catalogue
 from core.charts.entry import Confidence, Entry
 from core.charts.schools import NO_SCHOOLS, Schools
 from core.evidence.modelled import TrustedModel
-from core.evidence.sources import ALL_SOURCES, NOTHING_HEARD, NOTHING_MODELLED, Basis, Heard
+from core.evidence.sources import (
+    ALL_SOURCES,
+    NOTHING_HEARD,
+    NOTHING_MODELLED,
+    Basis,
+    Heard,
+    Judgement,
+    Readings,
+)
 from core.evidence.weigh import Evidence, evidence
 from core.instruments.fingering import ON_PURPOSE, Kind
 from core.instruments.instrument import Instrument
@@ -91,9 +100,43 @@ class InstrumentInHand:
         if Basis.MODELLED in use:
             modelled = self.acoustics.modelled(entries)
         return [
-            evidence(entry, self.heard.get(entry.id, NOTHING_HEARD), self.setup, use, model)
+            evidence(
+                entry,
+                self.heard.get(entry.id, NOTHING_HEARD),
+                self.setup,
+                use,
+                model,
+                self._heard_of_twins(entry),
+                self._kin[entry.id][0].id if entry.id in self._kin else entry.id,
+            )
             for entry, model in zip(entries, modelled, strict=True)
         ]
+
+    @cached_property
+    def _kin(self) -> Mapping[str, Sequence[Entry]]:
+        """Twins, by the id of each: entries of one note that leave the same holes open."""
+        known = [entry for entry in self.catalogue.entries if self.acoustics.knows(entry)]
+        alike: dict[tuple[int, bytes], list[Entry]] = defaultdict(list)
+        for entry, state in zip(
+            known, self.acoustics.model.states([e.fingering for e in known]), strict=True
+        ):
+            alike[entry.note.midi, state.tobytes()].append(entry)
+        return {entry.id: group for group in alike.values() if len(group) > 1 for entry in group}
+
+    def twins(self, entry: Entry) -> list[Entry]:
+        """Other fingerings of its note that leave the same holes open."""
+        return [other for other in self._kin.get(entry.id, ()) if other.id != entry.id]
+
+    def _heard_of_twins(self, entry: Entry) -> Heard:
+        """What was heard of its twins; how a note begins only where neither flicks, or both alike."""
+        judged: list[Judgement] = []
+        read: list[Readings] = []
+        for other in self.twins(entry) if self.heard else ():
+            heard = self.heard.get(other.id, NOTHING_HEARD)
+            alike = other.fingering.momentary == entry.fingering.momentary
+            judged += [j if alike else replace(j, speaks=None) for j in heard.judgements]
+            read += heard.readings
+        return Heard(tuple(judged), tuple(read))
 
     def rank(self, entry: Entry) -> tuple[bool, float, int, int, bool]:
         """Sort what is at hand before what is not, what is surest before leads and what is for practice."""

@@ -39,12 +39,16 @@ from core.evidence.sources import (
     Estimate,
     Handling,
     Heard,
+    Judgement,
     Modelled,
     pitch_estimate,
     read_estimate,
     speaks_estimate,
     tone_estimate,
 )
+
+# How far twins, fingerings whose open holes are the same, may lie apart: the air is the same, the hand not.
+TWIN_CENTS, TWIN_WORD = 1.0, 0.03
 
 
 @dataclass(frozen=True)
@@ -65,6 +69,8 @@ class Evidence:
         By how much the judged hands lengthen, or shorten, the time that its moves need.
     earlier : int
         Judgements and readings made under another set-up, which do not count.
+    kin : str
+        What it shares with its twins, whose open holes are the same: they stand or fall together.
     """
 
     pitch: Weighed
@@ -73,6 +79,7 @@ class Evidence:
     hands: Weighed
     hands_factor: float = 1.0
     earlier: int = 0
+    kin: str = ""
 
 
 def combine(sources: Iterable[Estimate], unknown: Estimate) -> Weighed:
@@ -112,6 +119,8 @@ def evidence(
     setup: int = 1,
     use: Collection[Basis] = ALL_SOURCES,
     modelled: Modelled = NOTHING_MODELLED,
+    twins: Heard = NOTHING_HEARD,
+    kin: str = "",
 ) -> Evidence:
     """Weigh what is known of a fingering.
 
@@ -125,9 +134,12 @@ def evidence(
         Sources switched on.
     modelled : Modelled
         What an acoustic model says of the fingering.
+    twins : Heard
+        What was heard of its twins, see `twin_estimates`.
+    kin : str
+        See `Evidence`.
     """
-    judged = [j for j in heard.judgements if j.setup == setup and Basis.JUDGED in use]
-    cents = [c for r in heard.readings if r.setup == setup and Basis.MEASURED in use for c in r.cents]
+    judged, cents = _counting(heard, setup, use)
     taught = [pitch_estimate(entry), tone_estimate(entry), speaks_estimate(entry)]
     if Basis.TAUGHT not in use:
         taught = [UNKNOWN_PITCH, UNKNOWN_WORD, UNKNOWN_WORD]
@@ -135,22 +147,58 @@ def evidence(
         [estimate] if estimate and Basis.MODELLED in use else []
         for estimate in (modelled.pitch, modelled.speaks)
     )
+    heard_pitch, heard_tone, heard_speaks = _heard(judged, cents)
+    twin_pitch, twin_tone, twin_speaks = twin_estimates(twins, setup, use)
+    if twin_pitch:  # what the model has read is the same: it would count twice
+        pitches = []
+    handled = [j.hands for j in judged if j.hands]
+    return Evidence(
+        pitch=combine([taught[0], *pitches, *twin_pitch, *heard_pitch], UNKNOWN_PITCH),
+        tone=combine([taught[1], *twin_tone, *heard_tone], UNKNOWN_WORD),
+        speaks=combine([taught[2], *answers, *twin_speaks, *heard_speaks], UNKNOWN_WORD),
+        hands=combine(_judged([HANDLING_VALUE[hands] for hands in handled]), UNKNOWN_WORD),
+        hands_factor=_hands_factor(handled),
+        earlier=sum(j.setup != setup for j in heard.judgements)
+        + sum(len(r.cents) for r in heard.readings if r.setup != setup),
+        kin=kin or entry.id,
+    )
+
+
+def twin_estimates(
+    twins: Heard, setup: int, use: Collection[Basis] = ALL_SOURCES
+) -> tuple[list[Estimate], list[Estimate], list[Estimate]]:
+    """Pitch, tone and response of a fingering by what was heard of its twins.
+
+    That the keywork leaves the same holes open is the model's word, so they count as modelled, and only
+    while both the model and what was heard are switched on.
+    """
+    if Basis.MODELLED not in use:
+        return [], [], []
+    pitch, tone, speaks = _heard(*_counting(twins, setup, use))
+
+    def told(estimates: list[Estimate], apart: float) -> list[Estimate]:
+        return [Estimate(e.value, math.hypot(e.spread, apart), Basis.MODELLED, e.count) for e in estimates]
+
+    return told(pitch, TWIN_CENTS), told(tone, TWIN_WORD), told(speaks, TWIN_WORD)
+
+
+def _counting(heard: Heard, setup: int, use: Collection[Basis]) -> tuple[list[Judgement], list[float]]:
+    """Judgements and readings that count under a set-up."""
+    judged = [j for j in heard.judgements if j.setup == setup and Basis.JUDGED in use]
+    cents = [c for r in heard.readings if r.setup == setup and Basis.MEASURED in use for c in r.cents]
+    return judged, cents
+
+
+def _heard(
+    judged: Sequence[Judgement], cents: Sequence[float]
+) -> tuple[list[Estimate], list[Estimate], list[Estimate]]:
+    """Pitch, tone and response as judged and read."""
     by_ear = _judged(
         [TUNING_CENTS[j.pitch] for j in judged if j.pitch], JUDGED_CENTS_SPREAD, JUDGED_CENTS_FLOOR
     )
     measured = [read_estimate(cents)] if cents else []
     tone = _judged([TONE_VALUE[j.tone] for j in judged if j.tone])
-    speaks = _judged([SPEAKS_VALUE[j.speaks] for j in judged if j.speaks])
-    handled = [j.hands for j in judged if j.hands]
-    return Evidence(
-        pitch=combine([taught[0], *pitches, *by_ear, *measured], UNKNOWN_PITCH),
-        tone=combine([taught[1], *tone], UNKNOWN_WORD),
-        speaks=combine([taught[2], *answers, *speaks], UNKNOWN_WORD),
-        hands=combine(_judged([HANDLING_VALUE[hands] for hands in handled]), UNKNOWN_WORD),
-        hands_factor=_hands_factor(handled),
-        earlier=sum(j.setup != setup for j in heard.judgements)
-        + sum(len(r.cents) for r in heard.readings if r.setup != setup),
-    )
+    return [*by_ear, *measured], tone, _judged([SPEAKS_VALUE[j.speaks] for j in judged if j.speaks])
 
 
 def _judged(

@@ -6,6 +6,7 @@ the rival, strand by strand. So what the strands say adds up to what the route's
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -16,12 +17,16 @@ from core.music.events import Event
 from core.routes.candidates import Candidate
 from core.routes.demands import entry_grips
 from core.routes.facility import EFFECT_WORDS, IntArray, move_effects
-from core.routes.faults import STRANDS, Faults
+from core.routes.faults import Faults
 from core.routes.problem import Problem
+from core.routes.sureness import sureness
 from core.routes.table import Table, route_through
 
 # One fault in two hundred playings is not worth a word.
 NOTEWORTHY = 0.005
+# Shares of all draws from which a choice is clearly, or probably, the better one; and from which a strand
+# stands clear of what is not known of it.
+CLEAR, PROBABLE, PLAIN = 0.9, 0.6, 0.75
 # Chance of a stumble from which a link is one to work on, and a hard one.
 CARE, HARD = 0.05, 0.20
 # Parts of a move's time that are named: those of at least this share of the whole.
@@ -34,6 +39,15 @@ class Ease(StrEnum):
     EASY = "easy"
     CARE = "care"
     HARD = "hard"
+
+
+class Sure(StrEnum):
+    """How sure it is that the choice is the better one."""
+
+    CLEARLY = "clearly"
+    PROBABLY = "probably"
+    OPEN = "open"
+    HARDLY = "hardly any difference"
 
 
 @dataclass(frozen=True)
@@ -52,7 +66,11 @@ class Reason:
     extra : float
         Faults that the passage would cost more with the rival: the sum of the two.
     because, despite : str
-        Strand in which the choice saves most, and in which it loses most; empty if none.
+        Strand in which the choice saves most, and in which it loses most, where either stands clear of
+        what is not known; empty if none does.
+    sure : Sure
+    pitch_known : (bool, bool)
+        Whether anything is known of the pitch of the candidate chosen, and of the rival.
     """
 
     rival: int | None
@@ -61,9 +79,11 @@ class Reason:
     extra: float
     because: str
     despite: str
+    sure: Sure
+    pitch_known: tuple[bool, bool] = (True, True)
 
 
-NO_REASON = Reason(None, Faults(), 0.0, 0.0, "", "")
+NO_REASON = Reason(None, Faults(), 0.0, 0.0, "", "", Sure.HARDLY)
 
 
 @dataclass(frozen=True)
@@ -131,36 +151,69 @@ def reason(table: Table, note: int) -> Reason:
     others = [other for other in np.flatnonzero(usable).tolist() if other != slot]
     if slot is None or not others:
         return NO_REASON
-    extra = table.extra_at(note)
-    rival = min(others, key=lambda other: float(extra[other]))
+    through = table.extra_at(note)
+    rival = min(others, key=lambda other: float(through[other]))
     other = route_through(table, note, rival)
     saved = (_faults(problem, other) - _faults(problem, table.slots)).weighted(problem.weights)
     starts = [float(problem.head_start[problem.first[:-1] + slots].sum()) for slots in (table.slots, other)]
-    because, despite = decisive(saved)
+    head_start = starts[0] - starts[1]
+    extra = float(saved.total + head_start)
+    sure = sureness(problem, table.slots, other, head_start)
+    known, other_known = problem.known.pitch_known[
+        problem.rows[problem.first[note + 1] + [slot, rival]]
+    ].tolist()
+    because, despite = decisive(saved, sure.by_strand, pitch_known=known and other_known)
     return Reason(
         rival=rival,
         saved=saved,
-        head_start=starts[0] - starts[1],
-        extra=saved.total + starts[0] - starts[1],
+        head_start=head_start,
+        extra=extra,
         because=because,
         despite=despite,
+        sure=how_sure(extra, sure.whole),
+        pitch_known=(known, other_known),
     )
 
 
-def decisive(saved: Faults) -> tuple[str, str]:
-    """The strand in which most is saved, and the one in which most is lost; empty where it is too little.
+def how_sure(extra: float, share: float) -> Sure:
+    """From what a choice saves, and in what share of all draws it saves at all.
 
     Examples
     --------
-    >>> decisive(Faults(pitch=0.02, tone=0.3, hands=-0.1)), decisive(Faults(pitch=0.004))
+    >>> [how_sure(extra, share).value for extra, share in ((0.2, 0.95), (0.2, 0.7), (0.2, 0.5), (0.001, 1.0))]
+    ['clearly', 'probably', 'open', 'hardly any difference']
+    """
+    if extra < NOTEWORTHY:
+        return Sure.HARDLY
+    if share < PROBABLE:
+        return Sure.OPEN
+    return Sure.CLEARLY if share >= CLEAR else Sure.PROBABLY
+
+
+def decisive(saved: Faults, share: Mapping[str, float], *, pitch_known: bool = True) -> tuple[str, str]:
+    """The strand in which most is saved, and the one in which most is lost; empty where none stands clear.
+
+    Parameters
+    ----------
+    share : mapping of strand to number from 0 to 1
+        In what share of all draws it saves.
+    pitch_known : bool
+        Whether anything is known of the pitch of both; it is no reason otherwise.
+
+    Examples
+    --------
+    >>> share = {"pitch": 0.6, "tone": 0.9, "speaks": 0.5, "hands": 0.0}
+    >>> decisive(Faults(pitch=0.4, tone=0.3, hands=-0.1), share), decisive(Faults(tone=0.004), share)
     (('tone', 'hands'), ('', ''))
     """
-    by_strand = saved.by_strand
-    best, worst = max(STRANDS, key=by_strand.__getitem__), min(STRANDS, key=by_strand.__getitem__)
-    return (
-        best if by_strand[best] > NOTEWORTHY else "",
-        worst if by_strand[worst] < -NOTEWORTHY else "",
+    by_strand = {s: v for s, v in saved.by_strand.items() if pitch_known or s != "pitch"}
+    gains = [s for s, v in by_strand.items() if v > NOTEWORTHY and share[s] >= PLAIN]
+    losses = [s for s, v in by_strand.items() if v < -NOTEWORTHY and share[s] <= 1 - PLAIN]
+    best, worst = (
+        max(gains, key=by_strand.__getitem__, default=""),
+        min(losses, key=by_strand.__getitem__, default=""),
     )
+    return best, worst
 
 
 def _faults(problem: Problem, slots: IntArray) -> Faults:

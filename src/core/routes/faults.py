@@ -19,15 +19,18 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 from operator import add, sub
 from typing import Any
+from zlib import crc32
 
 import numpy as np
 from scipy.special import ndtr
 
 from core.charts.entry import Entry
+from core.charts.uses import TOGETHER, Together, Use, avoided_uses, good_uses
 from core.errors import RouteError
-from core.evidence.sources import Estimate
+from core.evidence.sources import Basis, Estimate
 from core.evidence.weigh import Evidence
 from core.music.events import Event
 from core.routes.demands import Demands
@@ -46,6 +49,9 @@ NOT_SPEAKING = 0.45
 AFTER_REST, SLURRED, ACROSS_PARTIALS = 1.5, 0.6, 1.6
 # A fingering that is good only when coming from a certain neighbour, used elsewhere.
 UNPREPARED = 0.5
+# Used where its row says to avoid it; used where its row says that it is good for something else.
+AVOIDED, OUT_OF_PLACE = 0.12, 0.06
+LONG_S, FAST_S, SOFT_UP_TO, LOUD_FROM = 0.7, 0.25, 0.4, 0.65
 # A finger that jumps between two touches breaks a slur, and it is heard about this often.
 BROKEN_SLUR = 0.2
 # Fingers of one hand moving against each other under a slur let a wrong note through now and then.
@@ -54,6 +60,13 @@ SOFT = 1.8
 # A tongued note leaves the fingers a little longer: nothing sounds while they move.
 TONGUED_TIME = 1.25
 CHANCE_LIMIT = 0.95
+# Where it is felt that a use is avoided: how the note begins, how the hands find it, or how it sounds.
+BEGINS = {Use.ATTACK, Use.FROM_BELOW, Use.FROM_ABOVE, Use.FIRST}
+BY_STRAND = {
+    "speaks": np.array([bool(some & BEGINS) for some in TOGETHER]),
+    "hands": np.array([Use.FAST in some and not some & BEGINS for some in TOGETHER]),
+    "tone": np.array([Use.FAST not in some and not some & BEGINS for some in TOGETHER]),
+}
 
 
 @dataclass(frozen=True)
@@ -117,60 +130,114 @@ class Qualities:
     Parameters
     ----------
     pitch, pitch_spread : np.ndarray, cents
-    thinness, silence : np.ndarray, 0 to about 1
-        Expected square of what is wanting in tone and in response.
+    tone, tone_spread, speaks, speaks_spread : np.ndarray, 0 to 1
     hands_factor : np.ndarray
         By how much the moves of its hands take longer, or shorter.
     particular : np.ndarray of bool
         The fingering is good only when coming from certain others.
+    good, avoid : np.ndarray of bool [shape=(n, len(TOGETHER))]
+        Uses of which one must be met, where there is any; uses to be avoided.
+    kin : np.ndarray of int
+        A number that twins share.
+    pitch_known : np.ndarray of bool
+        Whether anything is known of the pitch.
     """
 
     pitch: FloatArray
     pitch_spread: FloatArray
-    thinness: FloatArray
-    silence: FloatArray
+    tone: FloatArray
+    tone_spread: FloatArray
+    speaks: FloatArray
+    speaks_spread: FloatArray
     hands_factor: FloatArray
     particular: BoolArray
+    good: BoolArray
+    avoid: BoolArray
+    kin: IntArray
+    pitch_known: BoolArray
+
+    @cached_property
+    def thinness(self) -> FloatArray:
+        """Expected square of what is wanting in tone."""
+        return np.asarray((1 - self.tone) ** 2 + self.tone_spread**2)
+
+    @cached_property
+    def silence(self) -> FloatArray:
+        """Expected square of what is wanting in response."""
+        return np.asarray((1 - self.speaks) ** 2 + self.speaks_spread**2)
 
 
 def qualities(entries: Sequence[Entry], known: Sequence[Evidence]) -> Qualities:
-    """Lay out what is known of entries; `known` is one for each of them, in their order."""
+    """Lay out what is known of entries; `known` is one for each of them, in their order.
+
+    Twins have one pitch, that of the one best known: that less is known of the others is no merit.
+    """
+    best: dict[str, Estimate] = {}
+    for one in sorted(known, key=lambda one: -one.pitch.combined.spread):
+        best[one.kin] = one.pitch.combined
+    pitches = [best[one.kin] for one in known]
     return Qualities(
-        pitch=np.array([e.pitch.combined.value for e in known]),
-        pitch_spread=np.array([e.pitch.combined.spread for e in known]),
-        thinness=_wanting([e.tone.combined for e in known]),
-        silence=_wanting([e.speaks.combined for e in known]),
+        pitch=np.array([pitch.value for pitch in pitches]),
+        pitch_spread=np.array([pitch.spread for pitch in pitches]),
+        tone=np.array([e.tone.combined.value for e in known]),
+        tone_spread=np.array([e.tone.combined.spread for e in known]),
+        speaks=np.array([e.speaks.combined.value for e in known]),
+        speaks_spread=np.array([e.speaks.combined.spread for e in known]),
         hands_factor=np.array([e.hands_factor for e in known]),
         particular=np.array([bool(entry.only_from) for entry in entries], dtype=np.bool_),
+        good=_columns([good_uses(entry.good_for) for entry in entries]),
+        avoid=_columns([avoided_uses(entry.avoid_when) for entry in entries]),
+        kin=np.array([crc32(e.kin.encode()) for e in known], dtype=np.int64),
+        pitch_known=np.array([pitch.basis is not Basis.UNKNOWN for pitch in pitches], dtype=np.bool_),
     )
 
 
-def _wanting(estimates: Sequence[Estimate]) -> FloatArray:
-    """Expected square of what is wanting to a value of 1."""
-    return np.array([(1 - e.value) ** 2 + e.spread**2 for e in estimates])
+def _columns(uses: Sequence[Sequence[Together]]) -> BoolArray:
+    rows = [[together in one for together in TOGETHER] for one in uses]
+    return np.array(rows, dtype=np.bool_).reshape(len(uses), len(TOGETHER))
 
 
 @dataclass(frozen=True)
 class Timing:
-    """What of a passage's notes bears on faults; arrays of one length, one value a note."""
+    """What of a passage's notes bears on faults; arrays of one length, one value a note.
+
+    `uses` [shape=(n, len(TOGETHER))] says which uses each note is one of.
+    """
 
     seconds: FloatArray
     available_s: FloatArray
     loudness: FloatArray
     slurred: BoolArray
     after_rest: BoolArray
+    uses: BoolArray
 
 
 def timing(events: Sequence[Event]) -> Timing:
     """Lay out the notes of a passage; the first begins like one after a rest."""
     slurred = np.array([event.slurred for event in events], dtype=np.bool_)
     available = np.array([event.available_s for event in events], dtype=np.float64)
+    seconds = np.array([event.seconds for event in events], dtype=np.float64)
+    loudness = np.array([event.loudness for event in events], dtype=np.float64)
+    after_rest = np.array([place == 0 or e.after_rest for place, e in enumerate(events)], dtype=np.bool_)
+    midi = [event.written_pitch.midi for event in events]
+    rises = np.diff(midi, prepend=midi[:1])
+    met = {
+        Use.LONG: seconds >= LONG_S,
+        Use.FAST: seconds <= FAST_S,
+        Use.SOFT: loudness <= SOFT_UP_TO,
+        Use.LOUD: loudness >= LOUD_FROM,
+        Use.ATTACK: ~slurred,
+        Use.FROM_BELOW: slurred & (rises > 0),
+        Use.FROM_ABOVE: slurred & (rises < 0),
+        Use.FIRST: after_rest,
+    }
     return Timing(
-        seconds=np.array([event.seconds for event in events], dtype=np.float64),
+        seconds=seconds,
         available_s=np.where(slurred, 1.0, TONGUED_TIME) * available,
-        loudness=np.array([event.loudness for event in events], dtype=np.float64),
+        loudness=loudness,
         slurred=slurred,
-        after_rest=np.array([place == 0 or e.after_rest for place, e in enumerate(events)], dtype=np.bool_),
+        after_rest=after_rest,
+        uses=np.stack([np.all([met[use] for use in sorted(some)], axis=0) for some in TOGETHER], axis=-1),
     )
 
 
@@ -187,7 +254,7 @@ def note_faults(known: Qualities, notes: Timing, at: IntArray, rows: IntArray) -
     Returns
     -------
     Faults
-        Arrays of that shape, each from 0 to 0.95; no fault of the hands.
+        Arrays of that shape, each from 0 to 0.95; of the hands only where a row avoids fast notes.
     """
     seconds = notes.seconds[at]
     threshold = NOTICED_CENTS + NOTICED_CENTS_S / np.maximum(seconds, 1e-3)
@@ -197,8 +264,12 @@ def note_faults(known: Qualities, notes: Timing, at: IntArray, rows: IntArray) -
     tone = TONE_MINDED * known.thinness[rows] * heard * (0.6 + 0.7 * notes.loudness[at])
     speaks = NOT_SPEAKING * known.silence[rows] * _attack(notes)[at]
     speaks = speaks + UNPREPARED * (notes.after_rest[at] & known.particular[rows])
-    pitch, tone, speaks = (np.clip(part, 0.0, CHANCE_LIMIT) for part in (pitch, tone, speaks))
-    return Faults(pitch, tone, speaks, np.zeros(at.shape))
+    used, good, avoid = notes.uses[at], known.good[rows], known.avoid[rows]
+    out_of_place = np.any(good, axis=-1) & ~np.any(good & used, axis=-1)
+    bad = {strand: AVOIDED * np.any(avoid & used & where, axis=-1) for strand, where in BY_STRAND.items()}
+    tone = tone + bad["tone"] + OUT_OF_PLACE * out_of_place
+    pitch, tone, speaks = (np.clip(part, 0.0, CHANCE_LIMIT) for part in (pitch, tone, speaks + bad["speaks"]))
+    return Faults(pitch, tone, speaks, bad["hands"])
 
 
 def link_faults(

@@ -8,7 +8,7 @@ costs nothing; so every stretch of the passage begins and ends with a note that 
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
 from itertools import pairwise
 from typing import Any
 
@@ -204,11 +204,11 @@ def _qualities(entries: Sequence[Entry], known: Mapping[str, Evidence]) -> Quali
     whole = qualities([entries[row] for row in used], [known[entries[row].id] for row in used])
 
     def spread(values: npt.NDArray[Any]) -> npt.NDArray[Any]:
-        found = np.ones(len(entries), dtype=values.dtype)
+        found = np.ones((len(entries), *values.shape[1:]), dtype=values.dtype)
         found[used] = values
         return found
 
-    return Qualities(*(spread(values) for values in vars(whole).values()))
+    return Qualities(*(spread(values) for values in (getattr(whole, part.name) for part in fields(whole))))
 
 
 def _links(

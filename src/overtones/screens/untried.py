@@ -3,6 +3,8 @@
 from dataclasses import dataclass
 from urllib.parse import urlencode
 
+from django.urls import reverse
+
 from catalogue.model_words import pitch_words, readiness
 from catalogue.screens.note_closely import AVAILABLE_S, STEPS_AROUND, TEMPO_BPM
 from catalogue.screens.one_note import caution_for
@@ -13,6 +15,8 @@ from core.music.pitch import Pitch, spell
 from core.overtones.near_search import near_search
 from drawing.hands import small_hands
 from drawing.strands import per_hundred
+
+TRIED_AT_ONCE = 6
 
 
 @dataclass(frozen=True)
@@ -43,6 +47,7 @@ class UntriedPage:
     caution: str
     tempo: str
     back: str
+    trial: str
     rows: tuple[Untried, ...]
     wider: bool
     wider_query: str
@@ -64,13 +69,16 @@ def untried_page(
         wider=wider,
     )
     here = {"on": in_hand.name, "note": note.ascii}
+    rows = tuple(_row(in_hand, note, near) for near in found)
+    tried = here | {"also": [row.touches for row in rows[:TRIED_AT_ONCE]]}
     return UntriedPage(
         note=note,
         problems=tuple(problems),
         caution=caution_for(in_hand, note),
         tempo=f"{TEMPO_BPM:.0f}",
         back="?" + urlencode(here),
-        rows=tuple(_row(in_hand, note, near) for near in found),
+        trial=f"{reverse('catalogue:trial-begin')}?{urlencode(tried, doseq=True)}",
+        rows=rows,
         wider=wider,
         wider_query="?" + urlencode(here | {"wider": "1"}),
     )

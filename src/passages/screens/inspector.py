@@ -14,11 +14,24 @@ from core.instruments.moves import move_between
 from core.music.events import Event
 from core.music.pitch import frequency_hz, spell
 from core.routes.candidates import BANNED
-from core.routes.explain import faults_between, reason
+from core.routes.explain import Sure, faults_between, reason
 from drawing.hands import hands, small_hands
 from drawing.strands import in_and_out, strands_of, strands_svg
 from passages.queries import Opened
 from passages.solution import Solution, where
+
+GAINS = {
+    "pitch": "better in tune",
+    "tone": "the better tone",
+    "speaks": "surer to speak",
+    "hands": "fewer slips",
+}
+LOSSES = {
+    "pitch": "less in tune",
+    "tone": "of poorer tone",
+    "speaks": "less sure to speak",
+    "hands": "with more slips",
+}
 
 
 @dataclass(frozen=True)
@@ -68,6 +81,7 @@ class Inspector:
     previous_query: str
     next_query: str
     closer: str
+    trial: str
 
 
 @dataclass(frozen=True)
@@ -124,6 +138,7 @@ def inspect(
     out = move_between(tried.entry.fingering, after.fingering, instrument) if tried and after else None
     last = len(solution.events) - 1
     closer = {"on": opened.in_hand.name, "note": event.written_pitch.ascii}
+    trial = closer | ({"from": before.id} if before else {})
     return Inspector(
         event=event,
         where=where(event),
@@ -142,6 +157,7 @@ def inspect(
         previous_query=query(solution.events[max(n - 1, 0)].id),
         next_query=query(solution.events[min(n + 1, last)].id),
         closer=f"{reverse('catalogue:note')}?{urlencode(closer)}",
+        trial=f"{reverse('catalogue:trial-begin')}?{urlencode(trial)}",
     )
 
 
@@ -200,11 +216,31 @@ def _why(note, tried):
     if why.rival is None:
         alone = len(note.offer.candidates) == 1
         return f"The only one to choose here{'' if alone else ', unless you pin another'}."
+    return f"{_against(note, tried.entry, why)}{_unknown_pitch(why.pitch_known)}"
+
+
+def _against(note, entry, why):
+    """What speaks for a fingering against the next best, and how surely."""
     rival = note.offer.candidates[why.rival].entry
-    words = f"Chosen over {rival.kind.value} {format_fingering(rival.fingering, note.in_hand.instrument)}"
-    words += f" for {why.because.capitalize()}" if why.because else ""
-    words += f", though it costs {why.despite.capitalize()}" if why.despite else ""
-    return words + ("." if why.because or why.despite else ": hardly any difference.")
+    named = f"{rival.kind_words} {format_fingering(rival.fingering, note.in_hand.instrument)}"
+    if why.sure is Sure.HARDLY:
+        first = note.in_hand.rank(entry) < note.in_hand.rank(rival)
+        return f"Hardly any difference to {named}{': it comes first in your order' if first else ''}."
+    if why.sure is Sure.OPEN:
+        return f"Open whether it is better than {named}: too little is known. Try both."
+    gain = GAINS.get(why.because, "better all in all")
+    return (
+        f"Chosen over {named}: {why.sure} {gain}{f', though {LOSSES[why.despite]}' if why.despite else ''}."
+    )
+
+
+def _unknown_pitch(known):
+    return {
+        (True, True): "",
+        (False, True): " Its own pitch is not known.",
+        (True, False): " The other's pitch is not known.",
+        (False, False): " The pitch of neither is known.",
+    }[known]
 
 
 def more_faults(extra: float) -> str:

@@ -357,7 +357,8 @@ def test_reasons_name_what_decides():
     ],
 )
 def test_a_fault_in_two_hundred_playings_is_the_least_worth_a_word(saved, expected):
-    assert decisive(saved) == expected
+    sure = dict.fromkeys(STRANDS, 0.5) | {s: float(v > 0) for s, v in saved.by_strand.items() if v}
+    assert decisive(saved, sure) == expected
 
 
 def test_head_starts_add_up():

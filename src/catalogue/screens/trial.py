@@ -1,0 +1,232 @@
+"""The trial at the stand: one fingering at a time, and at the end what came of it."""
+
+from dataclasses import dataclass
+from urllib.parse import urlencode
+
+from catalogue.screens.one_note import caution_for
+from core.charts.entry import Entry
+from core.errors import CoreError
+from core.evidence.in_hand import InstrumentInHand
+from core.evidence.sources import Tuning
+from core.evidence.trial import CRACKS_TO, Answer, Question, Response, asked, outcome
+from core.instruments.fingering import Fingering, format_fingering, parse_fingering
+from core.instruments.moves import move_between
+from core.music.pitch import Pitch, spell
+from drawing.hands import hands, small_hands
+from drawing.strands import strands_of, strands_svg
+from evidence.trials import UNTRIED, answers_of
+
+QUESTIONS = {
+    Question.RESPONSE: ("Does it speak?", [(one.value, one.value) for one in Response]),
+    Question.CRACKS_TO: ("To what does it crack?", [(one, one) for one in CRACKS_TO]),
+    Question.TUNING: (
+        "Where does it lie?",
+        [*((one.value, one.value) for one in Tuning), ("not heard", "did not listen")],
+    ),
+}
+
+
+@dataclass(frozen=True)
+class TrialChoice:
+    """A fingering that may be tried."""
+
+    item: str
+    named: str
+    drawing: str
+    touches: str
+    chosen: bool
+
+
+@dataclass(frozen=True)
+class BeginPage:
+    """What may be tried for a note; `coming_from` is the entry that it is come to from, or None."""
+
+    note: Pitch
+    caution: str
+    choices: tuple[TrialChoice, ...]
+    coming_from: Entry | None
+    lower: Entry | None
+
+
+@dataclass(frozen=True)
+class AtStand:
+    """The fingering at hand.
+
+    Parameters
+    ----------
+    place, count : int
+        The how-manieth it is, from 1, and how many there are.
+    answers : list of (value, words)
+        The choices, in the order of the keys 1, 2, 3.
+    """
+
+    note: Pitch
+    place: int
+    count: int
+    named: str
+    touches: str
+    drawing: str
+    move: str
+    question: str
+    answers: list[tuple[str, str]]
+    takes_cents: bool
+    begun: bool
+    caution: str
+    status: str
+
+
+@dataclass(frozen=True)
+class Tried:
+    """What one fingering did; `query` leads to it, `own_query` to keeping it where no chart has it."""
+
+    named: str
+    touches: str
+    drawing: str
+    did: str
+    strands: str
+    entry: Entry | None
+    preferred: bool
+    moved: str
+    query: str
+    own_query: str
+
+
+@dataclass(frozen=True)
+class EndPage:
+    note: Pitch
+    tried: tuple[Tried, ...]
+    left: int
+    caution: str
+
+
+def begin_page(in_hand: InstrumentInHand, note: Pitch, coming_from: str = "", also=()) -> BeginPage:
+    """What may be tried for a note: everything at hand and, of `also`, touches that no chart has."""
+    instrument = in_hand.instrument
+    entries = sorted(in_hand.at_hand(note.midi), key=in_hand.rank)
+    shown = [
+        TrialChoice(
+            entry.id,
+            entry.kind_words + (", a lead" if entry.is_lead else ""),
+            small_hands(entry.fingering, instrument),
+            format_fingering(entry.fingering, instrument),
+            chosen=not also,
+        )
+        for entry in entries
+    ]
+    for touches in also:
+        fingering = parse_fingering(touches, instrument)
+        plain = format_fingering(fingering, instrument)
+        shown.append(
+            TrialChoice(UNTRIED + plain, "untried", small_hands(fingering, instrument), plain, chosen=True)
+        )
+    return BeginPage(
+        note,
+        caution_for(in_hand, note),
+        tuple(shown),
+        in_hand.catalogue.by_id.get(coming_from),
+        in_hand.plainest(spell(note.midi - 1)),
+    )
+
+
+def items_asked(in_hand: InstrumentInHand, note: Pitch, wanted) -> list[str]:
+    """Of what was ticked, what can be tried: entries of the note at hand, and touches that can be read."""
+    known = {entry.id for entry in in_hand.at_hand(note.midi)}
+    return [item for item in dict.fromkeys(wanted) if item in known or _untried(in_hand, item) is not None]
+
+
+def _untried(in_hand, item) -> Fingering | None:
+    if not item.startswith(UNTRIED):
+        return None
+    try:
+        return parse_fingering(item.removeprefix(UNTRIED)[:200], in_hand.instrument)
+    except CoreError:
+        return None
+
+
+def _touches(in_hand, fingering):
+    return format_fingering(fingering, in_hand.instrument) if fingering else "no longer in the chart"
+
+
+def _read(in_hand, item) -> tuple[Entry | None, Fingering | None]:
+    entry = in_hand.catalogue.by_id.get(item)
+    return entry, entry.fingering if entry else _untried(in_hand, item)
+
+
+def at_stand(in_hand: InstrumentInHand, trial) -> AtStand | None:
+    """The fingering at hand; None when all are through."""
+    answers, note = answers_of(trial), spell(trial.note_midi)
+    at = asked(answers, len(trial.items))
+    if at is None:
+        return None
+    place, question = at
+    entry, fingering = _read(in_hand, trial.items[place])
+    before = in_hand.catalogue.by_id.get(trial.coming_from)
+    move = move_between(before.fingering, fingering, in_hand.instrument) if before and fingering else None
+    words, choices = QUESTIONS[question]
+    named = "" if trial.blind else entry.kind_words if entry else "untried"
+    return AtStand(
+        note=note,
+        place=place + 1,
+        count=len(trial.items),
+        named=named,
+        touches="" if trial.blind else _touches(in_hand, fingering),
+        drawing=hands(fingering, in_hand.instrument, move.touches if move else None) if fingering else "",
+        move=f"From {before.note}: {move.sentence}" if move else "",
+        question=words,
+        answers=choices,
+        takes_cents=question is Question.TUNING,
+        begun=bool(answers),
+        caution=caution_for(in_hand, note),
+        status=f"{place + 1} of {len(trial.items)}. {words}",
+    )
+
+
+def end_page(in_hand: InstrumentInHand, before: InstrumentInHand, trial) -> EndPage:
+    """What came of a trial.
+
+    Parameters
+    ----------
+    before : InstrumentInHand
+        The instrument as it would be known without this trial.
+    """
+    answers, note = answers_of(trial), spell(trial.note_midi)
+    ranked = outcome(trial.items, answers)
+    return EndPage(
+        note,
+        tuple(_tried(in_hand, before, note, item, one) for item, one in ranked),
+        len(trial.items) - len(answers),
+        caution_for(in_hand, note),
+    )
+
+
+def _tried(in_hand, before, note, item, one: Answer):
+    entry, fingering = _read(in_hand, item)
+    touches = _touches(in_hand, fingering)
+    at = {"on": in_hand.name, "note": note.ascii, "touches": touches}
+    strands, moved = "", ""
+    if entry:
+        (old,), (new,) = before.evidence([entry]), in_hand.evidence([entry])
+        strands = strands_svg(strands_of(entry, new))
+        moved = _moved(strands_of(entry, old), strands_of(entry, new))
+    return Tried(
+        named=entry.kind_words if entry else "untried",
+        touches=touches,
+        drawing=small_hands(fingering, in_hand.instrument) if fingering else "",
+        did=one.words,
+        strands=strands,
+        entry=entry,
+        preferred=bool(entry) and entry.id in in_hand.preferred,
+        moved=moved,
+        query="?" + urlencode(at),
+        own_query="" if entry or one.response is not Response.SPEAKS else "?" + urlencode(at),
+    )
+
+
+def _moved(old, new):
+    """What of pitch and response is now said otherwise."""
+    changed = [
+        f"{after.name}: {before.words} → {after.words}"
+        for before, after in zip(old, new, strict=True)
+        if after.name in ("Pitch", "Speaks") and before.words != after.words
+    ]
+    return "; ".join(changed)

@@ -1,0 +1,75 @@
+"""What a row of a chart says it is good for, or to be avoided for, where the music decides it.
+
+The texts are a teacher's; of their words only those are read that say when in the music a fingering serves:
+on long notes, fast ones, soft or loud, as an attack, under a slur from below or above, as the first note
+after a rest. What they say of neighbouring fingerings is for the moves of the hands.
+"""
+
+from __future__ import annotations
+
+import re
+from enum import StrEnum
+from functools import lru_cache
+from itertools import combinations
+
+
+class Use(StrEnum):
+    """When in the music a fingering serves."""
+
+    LONG = "long"
+    FAST = "fast"
+    SOFT = "soft"
+    LOUD = "loud"
+    ATTACK = "attack"
+    FROM_BELOW = "slurred from below"
+    FROM_ABOVE = "slurred from above"
+    FIRST = "first"
+
+
+Together = frozenset[Use]
+# Uses that may stand together in a text; each is a column of arrays.
+TOGETHER: tuple[Together, ...] = tuple(frozenset(some) for n in (1, 2) for some in combinations(Use, n))
+WORDS = {
+    r"\b(long|held)( and \w+)? notes\b": Use.LONG,
+    r"\bfast (notes|turns)\b": Use.FAST,
+    r"\bsoft( \w+)? (notes|attacks?)\b": Use.SOFT,
+    r"\bloud notes\b": Use.LOUD,
+    r"\battacks?\b": Use.ATTACK,
+    r"\bslurs from below\b": Use.FROM_BELOW,
+    r"\bslurs from above\b": Use.FROM_ABOVE,
+    r"\bfirst notes?\b": Use.FIRST,
+}
+PARTS = re.compile(r"[;,]|(?<!long) and ")
+
+
+@lru_cache(maxsize=1024)
+def good_uses(text: str) -> tuple[Together, ...]:
+    """Uses of which one must be met where a row is good for nothing else; none where it is for more.
+
+    Examples
+    --------
+    >>> [sorted(use.value for use in one) for one in good_uses("slurs from below, soft attacks")]
+    [['slurred from below'], ['attack', 'soft']]
+    >>> good_uses("long notes; trill with A")
+    ()
+    """
+    parts = _parts(text)
+    return tuple(parts) if all(parts) else ()
+
+
+@lru_cache(maxsize=1024)
+def avoided_uses(text: str) -> tuple[Together, ...]:
+    """Uses of which each is to be avoided.
+
+    Examples
+    --------
+    >>> [sorted(use.value for use in one) for one in avoided_uses("long notes: it runs flat")]
+    [['long']]
+    """
+    return tuple(filter(None, _parts(text)))
+
+
+def _parts(text: str) -> list[Together]:
+    """What each part of a text names; what stands behind a colon is the reason, and names nothing."""
+    parts = [part for part in PARTS.split(text.split(":")[0]) if part.strip()]
+    return [frozenset(use for words, use in WORDS.items() if re.search(words, part)) for part in parts]

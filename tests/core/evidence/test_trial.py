@@ -1,0 +1,99 @@
+"""Trials at the stand: what is asked, what answers say, and how they come out."""
+
+import pytest
+
+from core.errors import CoreError
+from core.evidence.sources import Tuning
+from core.evidence.trial import CRACKS_TO, Answer, Question, Response, answered, asked, outcome, shuffled
+
+
+def taps(*words, count=3):
+    answers = []
+    for word in words:
+        answers = answered(answers, count, word)
+    return answers
+
+
+@pytest.mark.parametrize(
+    ("words", "at"),
+    [
+        ([], (0, Question.RESPONSE)),
+        (["speaks"], (0, Question.TUNING)),
+        (["speaks", "flat"], (1, Question.RESPONSE)),
+        (["speaks", "not heard"], (1, Question.RESPONSE)),
+        (["cracks"], (0, Question.CRACKS_TO)),
+        (["cracks", CRACKS_TO[0]], (1, Question.RESPONSE)),
+        (["silent", "skip", "speaks"], (2, Question.TUNING)),
+        (["silent", "skip", "silent"], None),
+        (["speaks", "back"], (0, Question.RESPONSE)),
+        (["speaks", "flat", "back"], (0, Question.TUNING)),
+        (["cracks", CRACKS_TO[1], "back"], (0, Question.CRACKS_TO)),
+        (["silent", "back"], (0, Question.RESPONSE)),
+        (["skip", "back"], (0, Question.RESPONSE)),
+        (["speaks", "skip"], (1, Question.RESPONSE)),
+        (["back"], (0, Question.RESPONSE)),
+    ],
+)
+def test_what_is_asked_next(words, at):
+    assert asked(taps(*words), 3) == at
+
+
+@pytest.mark.parametrize(
+    ("words", "said"),
+    [
+        (["speaks", "sharp"], "speaks, sharp"),
+        (["speaks", "-8,5"], "speaks, −8.5 cents"),
+        (["speaks", "not heard"], "speaks"),
+        (["cracks", CRACKS_TO[2]], "cracks to a note above"),
+        (["silent"], "silent"),
+        (["skip"], "skipped"),
+    ],
+)
+def test_what_an_answer_says(words, said):
+    assert taps(*words)[0].words == said
+
+
+@pytest.mark.parametrize(
+    ("before", "word"),
+    [
+        ([], "flat"),
+        ([], ""),
+        (["speaks"], "speaks"),
+        (["speaks"], "400"),
+        (["speaks"], "nan"),
+        (["cracks"], "the moon"),
+        (["silent"] * 3, "silent"),
+    ],
+)
+def test_what_does_not_answer_is_refused(before, word):
+    with pytest.raises(CoreError):
+        answered(taps(*before), 3, word)
+
+
+def test_an_answer_survives_being_kept():
+    for one in (Answer(), Answer(Response.SPEAKS, tuning=Tuning.FLAT), Answer(Response.SPEAKS, cents=-8.5)):
+        kept = {name: value for name, value in vars(one).items() if value not in (None, "")}
+        assert Answer.from_json(kept) == one
+
+
+def test_what_speaks_stands_first_then_what_lies_nearest():
+    answers = taps(
+        "silent",
+        "speaks",
+        "flat",
+        "cracks",
+        CRACKS_TO[0],
+        "speaks",
+        "5",
+        "speaks",
+        "not heard",
+        "skip",
+        count=6,
+    )
+    assert [name for name, _ in outcome("abcdef", answers)] == ["d", "b", "e", "c", "a", "f"]
+
+
+def test_a_shuffled_order_is_the_same_again_and_loses_nothing():
+    items = [f"e{n}" for n in range(12)]
+    assert shuffled(items, 3) == shuffled(items, 3) != items
+    assert sorted(shuffled(items, 3)) == sorted(items)
