@@ -38,9 +38,9 @@ class Demands:
         Time that the move needs.
     crosses : np.ndarray of bool
         The move goes to another partial, or one of the two is not settled.
-    jumps, contrary : np.ndarray of bool
+    jumps, contrary, reshapes : np.ndarray of bool
         A finger of the stack, or a thumb, jumps from one touch to another; fingers of one hand move
-        against each other.
+        against each other; the hands go over from one form of fingering to another, as from front to palm.
     unprepared : np.ndarray of bool
         The move leads to a fingering that is good only when coming from certain others, and not from
         one of those; or to the same touches for a note close by, which one of the two is not.
@@ -50,6 +50,7 @@ class Demands:
     crosses: BoolArray
     jumps: BoolArray
     contrary: BoolArray
+    reshapes: BoolArray
     unprepared: BoolArray
 
     def __getitem__(self, index: IntArray | slice) -> Demands:
@@ -101,6 +102,13 @@ class Moves:
         return np.array(kind, dtype=np.int64), np.array([e.note.midi for e in entries], dtype=np.int64)
 
     @cached_property
+    def _forms(self) -> IntArray:
+        """For each entry a number that the same form shares; 0 where forms are not told apart."""
+        numbers = {"": 0}
+        forms = [numbers.setdefault(entry.form, len(numbers)) for entry in self.chart.entries]
+        return np.array(forms, dtype=np.int64)
+
+    @cached_property
     def _grips(self) -> Grips:
         return entry_grips(self.chart, self.chart.entries)
 
@@ -147,6 +155,8 @@ class Moves:
                 leads = np.flatnonzero(after == place)
                 prepared = [entry.only_from <= entries[row].fingering.touches for row in before[leads]]
                 found.unprepared[leads] = ~np.array(prepared, dtype=np.bool_)
+        form = self._forms
+        found.reshapes[:] = (form[before] != form[after]) & (form[before] > 0) & (form[after] > 0)
         kind, midi = self._touches
         apart = np.abs(midi[before] - midi[after])
         # the same touches for notes a half or whole step apart: one of the two is not what they sound
@@ -161,7 +171,7 @@ def entry_grips(chart: Catalogue, entries: Sequence[Entry]) -> Grips:
 
 
 def demands(chart: Catalogue, before: Grips, after: Grips) -> Demands:
-    """What moves ask, aligned or broadcast; none of them unprepared."""
+    """What moves ask, aligned or broadcast; none of them unprepared, none from form to form."""
     effects = move_effects(chart.instrument, before, after)
     needed_s = time_needed_s(effects)
     return Demands(
@@ -169,5 +179,6 @@ def demands(chart: Catalogue, before: Grips, after: Grips) -> Demands:
         crosses=effects["partial"] > 0,
         jumps=jumps(chart.instrument, before, after),
         contrary=effects["contrary"] > 0,
+        reshapes=np.zeros(needed_s.shape, dtype=np.bool_),
         unprepared=np.zeros(needed_s.shape, dtype=np.bool_),
     )

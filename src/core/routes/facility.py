@@ -9,7 +9,7 @@ Notes
 Order and rough size of the finger times follow published measurements: index and middle fingers
 move faster than ring and little finger, and fingers that move together are apart by some
 milliseconds, more so when one lifts while another presses. The exact numbers are our choice,
-made so that a plain crossing of the break in slurred sixteenths at 120 fails about once in eighteen.
+made so that a plain crossing of the break in slurred sixteenths at 120 fails about once in seven.
 They describe nobody in particular.
 
 References
@@ -50,14 +50,21 @@ DIGIT_S = {
     "little": 0.060,
     "side": 0.064,
 }
-SLIDE_S = 0.045
-TABLE_SLIDE_S = 0.015
+# A finger that slides has no time to lift; on the table of the little finger it goes the farther, the more
+# touches lie between. A finger that rolls to a half hole, or back, stays where it is.
+SLIDE_S, ON_ROLLERS_S = 0.045, 0.032
+TABLE_STEP_S = 0.010
+ROLL_S = 0.022
 STAGGER_S = 0.002
 CONTRARY_S = 0.020
 BOTH_HANDS_S = 0.006
 THUMB_WITH_STACK_S = 0.006
-HAND_SHAPE_S = 0.025
+# A thumb that keeps what it holds and takes more, or lets a part go, travels over its touches.
+THUMB_TRAVEL_S = 0.014
+HAND_SHAPE_S = 0.032
 PARTIAL_S = 0.010
+# A break between registers: every finger beyond the second has to find its place while the air changes.
+BREAK_S, BREAK_FROM = 0.003, 2
 
 # Spread of the logarithm of the time needed: about a quarter from one playing to the next.
 LOG_SPREAD = 0.25
@@ -66,12 +73,15 @@ LOG_SPREAD = 0.25
 EFFECT_WORDS = {
     "finger": "slowest finger",
     "slide": "one finger slides",
+    "roll": "a finger rolls to or from a half hole",
     "stagger": "several fingers at once",
     "contrary": "fingers of one hand move against each other",
     "both_hands": "both hands move",
     "thumb": "thumb moves with the stack",
+    "thumb_travel": "thumb goes over its touches",
     "hand_shape": "the hand changes shape",
     "partial": "the voicing changes",
+    "break": "many fingers across a break of the registers",
 }
 
 
@@ -144,7 +154,9 @@ def move_effects(instrument: Instrument, before: Grips, after: Grips) -> dict[st
     thumb = digit == "thumb"
     slides = moving & ~rolling & ~thumb & (keeps | lifts) & (keeps | presses)
     slides |= thumb & lifts & presses
-    lifts, presses = lifts & ~slides, presses & ~slides
+    rolls = slides & ~thumb & _rolls(instrument, before, after)
+    slides &= ~rolls
+    lifts, presses = lifts & ~(slides | rolls), presses & ~(slides | rolls)
     hands = [np.array([finger.hand == hand for finger in instrument.fingers]) for hand in ("left", "right")]
     stack = np.isin(digit, sorted(STACK_DIGITS))
     digit_s = np.array([DIGIT_S[name] for name in digit])
@@ -154,20 +166,64 @@ def move_effects(instrument: Instrument, before: Grips, after: Grips) -> dict[st
         np.any(moving & hand & rolling, axis=-1) & np.any(moving & hand & stack, axis=-1) for hand in hands
     )
     contrary = sum(np.any(lifts & hand, axis=-1) & np.any(presses & hand, axis=-1) for hand in hands)
-    table = np.any(slides & (digit == "little"), axis=-1)
+    rollers = _on_rollers(instrument, before, after)
+    little = slides & (digit == "little")
+    travels = moving & thumb & keeps & ~slides
+    count = np.sum(moving, axis=-1)
     unsettled = (before.partial == 0) | (after.partial == 0)
     still = ~np.any(moving, axis=-1) & (before.partial == after.partial)
     partial = ((before.partial != after.partial) | unsettled) & ~still
     return {
         "finger": np.max(np.where(moving, digit_s, 0.0), axis=-1),
-        "slide": SLIDE_S * np.any(slides, axis=-1) + TABLE_SLIDE_S * table,
-        "stagger": STAGGER_S * np.maximum(np.sum(moving, axis=-1) - 1, 0),
+        "slide": np.max(np.where(slides, np.where(rollers, ON_ROLLERS_S, SLIDE_S), 0.0), axis=-1)
+        + TABLE_STEP_S * np.max(np.where(little, _steps(instrument, before, after), 0.0), axis=-1),
+        "roll": ROLL_S * np.any(rolls, axis=-1),
+        "stagger": STAGGER_S * np.maximum(count - 1, 0),
         "contrary": CONTRARY_S * np.asarray(contrary, dtype=np.float64),
         "both_hands": BOTH_HANDS_S * (moves_hand[0] & moves_hand[1]),
         "thumb": THUMB_WITH_STACK_S * (np.any(moving & thumb, axis=-1) & np.any(moving & stack, axis=-1)),
+        "thumb_travel": THUMB_TRAVEL_S * np.any(travels, axis=-1),
         "hand_shape": HAND_SHAPE_S * np.asarray(shape, dtype=np.float64),
         "partial": PARTIAL_S * partial,
+        "break": BREAK_S * np.maximum(count - BREAK_FROM, 0) * partial,
     }
+
+
+def _rolls(instrument: Instrument, before: Grips, after: Grips) -> BoolArray:
+    """Fingers that only go between the full and the half of one touch; (..., n_fingers)."""
+    lane = _lanes(instrument)[: len(instrument.touches)]
+    halved = (before.full & after.half) | (before.half & after.full)
+    held = (before.full | before.half) ^ (after.full | after.half | after.flicked)
+    return _per_finger(halved, lane) & ~_per_finger(held, lane)
+
+
+def _on_rollers(instrument: Instrument, before: Grips, after: Grips) -> BoolArray:
+    """Fingers that go from one of their touches to another on which they roll; (..., n_fingers)."""
+    at = {name: place for place, name in enumerate(instrument.touch_by_name)}
+    old, new = before.full | before.half, after.full | after.half | after.flicked
+    lets_go, takes = old & ~new, new & ~old
+    shape = (*np.broadcast_shapes(lets_go.shape, takes.shape)[:-1], len(instrument.fingers))
+    found = np.zeros(shape, dtype=np.bool_)
+    for place, finger in enumerate(instrument.fingers):
+        for one, other in permutations((touch.name for touch in instrument.reach(finger)), 2):
+            if any({one, other} <= group for group in finger.rolls):
+                found[..., place] |= old[..., at[one]] & takes[..., at[other]]
+                found[..., place] |= lets_go[..., at[one]] & new[..., at[other]]
+    return found
+
+
+def _steps(instrument: Instrument, before: Grips, after: Grips) -> FloatArray:
+    """Touches from the one a finger leaves to the one it takes, along its own; (..., n_fingers)."""
+    old, new = before.full | before.half, after.full | after.half | after.flicked
+    along = np.array([float(touch.column) for touch in instrument.touches])
+    lane = _lanes(instrument)[: len(instrument.touches)] > 0
+
+    left, taken = (
+        np.max(np.where(held[..., None] & lane, along[:, None], -np.inf), axis=-2)
+        for held in (old & ~new, new & ~old)
+    )
+    both = np.isfinite(left) & np.isfinite(taken)
+    return np.asarray(np.abs(np.where(both, left, 1.0) - np.where(both, taken, 0.0)))
 
 
 def jumps(instrument: Instrument, before: Grips, after: Grips) -> BoolArray:

@@ -56,6 +56,9 @@ LONG_S, FAST_S, SOFT_UP_TO, LOUD_FROM = 0.7, 0.25, 0.4, 0.65
 BROKEN_SLUR = 0.2
 # Fingers of one hand moving against each other under a slur let a wrong note through now and then.
 BLIP = 0.02
+# Hands that go over to another form of fingering find it not at once, however slow the music; under a slur
+# it is heard.
+RESHAPED, RESHAPED_SLUR = 0.06, 0.15
 SOFT = 1.8
 # A tongued note leaves the fingers a little longer: nothing sounds while they move.
 TONGUED_TIME = 1.25
@@ -296,7 +299,11 @@ def link_faults(
     factor = np.sqrt(known.hands_factor[before] * known.hands_factor[after])
     hands = stumble_risk(asked.needed_s * factor, notes.available_s[at])
     slurred = notes.slurred[at]
-    hands = hands + slurred * (BROKEN_SLUR * asked.jumps + BLIP * asked.contrary)
+    hands = (
+        hands
+        + slurred * (BROKEN_SLUR * asked.jumps + BLIP * asked.contrary)
+        + np.where(slurred, RESHAPED_SLUR, RESHAPED) * asked.reshapes
+    )
     extra = NOT_SPEAKING * (ACROSS_PARTIALS - 1.0) * SLURRED
     speaks = extra * (slurred & asked.crosses) * known.silence[after]
     speaks = speaks + UNPREPARED * (~notes.after_rest[at] & asked.unprepared)
