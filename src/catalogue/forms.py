@@ -21,7 +21,7 @@ class OwnForm(forms.ModelForm):
     cents_high = DecimalField(required=False, label="to")
     touches = forms.CharField(
         max_length=200,
-        help_text="a bar parts the hands; /2 half-holes; open is none",
+        help_text="a dot or a bar parts the hands; 1½ is a half hole; open is none",
         error_messages={"required": "Name the touches, or open."},
     )
 

@@ -11,6 +11,7 @@ from core.charts.entry import Entry, Speaks, Tone
 from core.evidence.in_hand import InstrumentInHand
 from core.evidence.sources import Handling, Heard, Judgement, Readings, Tuning
 from core.instruments.fingering import parse_fingering
+from core.instruments.naming import Naming
 from core.music.pitch import parse_pitch
 from core.routes.demands import Moves
 from studio.shipped import schools
@@ -32,6 +33,7 @@ def make(
     heard=(),
     preferred=frozenset(),
     positions=frozenset(),
+    naming=Naming.EACH_HAND,
 ) -> InstrumentInHand:
     """Make the instrument in hand.
 
@@ -57,6 +59,7 @@ def make(
         preferred=preferred,
         schools=schools(),
         positions=positions,
+        naming=naming,
     )
 
 

@@ -11,10 +11,11 @@ from catalogue.models import HiddenFingering, OwnFingering
 from core.errors import CoreError, PitchError
 from core.evidence.in_hand import InstrumentInHand
 from core.instruments.fingering import format_fingering, parse_fingering
+from core.instruments.naming import in_signs
 from core.music.pitch import parse_pitch
 from evidence.queries import heard_on, preferred_on
 from studio.models import OwnedInstrument
-from studio.queries import instrument_of, instruments_of, positions_for
+from studio.queries import instrument_of, instruments_of, taught_on
 from studio.shipped import INSTRUMENTS
 
 
@@ -60,7 +61,7 @@ def of_model(teacher, model, fitted=None):
         model,
         *_own_and_hidden(teacher, model),
         fitted=usual if fitted is None else frozenset(fitted),
-        positions=positions_for(teacher, model),
+        **taught_on(teacher, model),
     )
 
 
@@ -75,7 +76,7 @@ def of_instrument(owned, without=None):
         setup=owned.setup,
         heard=heard_on(owned, without),
         preferred=preferred_on(owned),
-        positions=positions_for(owned.teacher_id, owned.model, owned.positions),
+        **taught_on(owned.teacher_id, owned.model, owned.positions),
     )
 
 
@@ -119,3 +120,14 @@ def readable_touches(in_hand, texts):
         except CoreError:
             continue
     return found
+
+
+def said(in_hand, touches):
+    """Touches of an address as the teacher names them; as they stand, if they cannot be read."""
+    found = readable_touches(in_hand, [touches])
+    return in_hand.said(parse_fingering(found[0], in_hand.instrument)) if found else touches
+
+
+def touch_words(in_hand):
+    """Every touch by its label, as it may be typed."""
+    return [in_signs(touch.label) for touch in in_hand.instrument.touches]

@@ -95,7 +95,9 @@ def own(request, pk=None):
     row = get_object_or_404(OwnFingering, teacher=request.user, pk=pk) if pk else None
     asked = request.POST if request.method == "POST" else request.GET
     chosen = queries.chosen(request.user, asked.get("on", "") or (row.model if row else ""))
-    initial = {name: asked.get(name, "") for name in ("note", "touches", "kind") if asked.get(name)}
+    initial = {name: asked.get(name, "") for name in ("note", "kind") if asked.get(name)}
+    touches = asked.get("touches", "") or (row.touches if row else "")
+    initial["touches"] = queries.said(chosen.in_hand, touches)
     form = OwnForm(request.POST or None, instance=row, initial=initial)
     if request.method == "POST" and form.is_valid():
         model = chosen.in_hand.instrument.name
@@ -107,7 +109,7 @@ def own(request, pk=None):
             messages.success(request, "Kept as a fingering of your own.")
             shown = {"on": chosen.on, "note": saved.note, "touches": saved.touches}
             return redirect(f"{reverse('catalogue:note')}?{urlencode(shown)}")
-    context = {"form": form, "row": row, "chosen": chosen}
+    context = {"form": form, "row": row, "chosen": chosen, "touches": queries.touch_words(chosen.in_hand)}
     return render(request, "fingerings/own.html", context, status=422 if form.errors else 200)
 
 

@@ -8,9 +8,10 @@ thumbs, palms, sides and little fingers square.
 
 from functools import lru_cache
 
-from core.instruments.fingering import Fingering, Held, format_fingering
+from core.instruments.fingering import Fingering, Held
 from core.instruments.instrument import Instrument
 from core.instruments.moves import STACK_DIGITS
+from core.instruments.naming import said
 from core.instruments.parts import HANDS, Finger, Touch
 from drawing.svg import join, tag
 
@@ -179,7 +180,7 @@ def hands(
             parts.append(_large_lane(fingering, finger, touches, marks or {}, links or {}, home, y))
         left += LABEL_WIDTH + (max(columns) - min(columns) + 1) * LARGE_X + BETWEEN_HANDS
         most = max(most, len(lanes))
-    title = f"{format_fingering(fingering, instrument)}. {describe(fingering, instrument)}"
+    title = f"{said(fingering, instrument)}. {describe(fingering, instrument)}"
     return tag(
         "svg",
         tag("title", title),

@@ -4,9 +4,10 @@ from django import forms
 from django.utils.text import capfirst
 
 from core.errors import CoreError
+from core.instruments.naming import Naming
 from core.music.pitch import A4_HZ_MAX, A4_HZ_MIN
 from core.numbers import decimal
-from studio.models import Student
+from studio.models import NAMING, Student
 from studio.refusals import refuse
 from studio.shipped import instrument, instrument_choices, schools
 
@@ -129,6 +130,13 @@ class TeachingForm(forms.Form):
                 label=question.text,
                 widget=forms.RadioSelect,
             )
+        self.fields["naming"] = forms.ChoiceField(
+            required=False,
+            choices=[(naming.value, naming.value) for naming in Naming],
+            initial=taught.get(NAMING) or Naming.EACH_HAND,
+            widget=forms.RadioSelect,
+            label="How touches are named, on screen and on sheets",
+        )
 
     @property
     def asked(self):
@@ -137,7 +145,8 @@ class TeachingForm(forms.Form):
 
     @property
     def answers(self):
-        return {question.name: self.cleaned_data[_field(question)] for question in self.questions}
+        positions = {question.name: self.cleaned_data[_field(question)] for question in self.questions}
+        return positions | {NAMING: self.cleaned_data["naming"]}
 
 
 def _field(question):

@@ -79,6 +79,10 @@ class Setup(models.Model):
         return " · ".join(filter(None, (self.reed, self.mouthpiece)))
 
 
+# Not a question of the schools, but kept like one: how touches are named on screen and on sheets.
+NAMING = "naming of touches"
+
+
 class Teaching(models.Model):
     """The position that a teacher takes on one question, unless an instrument departs from it."""
 

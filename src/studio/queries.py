@@ -2,7 +2,8 @@
 
 from django.shortcuts import get_object_or_404
 
-from studio.models import OwnedInstrument, Student, Teaching
+from core.instruments.naming import Naming
+from studio.models import NAMING, OwnedInstrument, Student, Teaching
 from studio.shipped import INSTRUMENTS, instrument, schools
 
 
@@ -31,10 +32,17 @@ def teaching_of(teacher):
     return dict(Teaching.objects.filter(teacher=teacher).values_list("question", "position"))
 
 
-def positions_for(teacher, model, departs=None):
-    """Positions followed on a model of instrument, or on one that departs from what the teacher does."""
-    answers = teaching_of(teacher) | (departs or {})
-    return schools().followed(answers, instrument(model).family)
+def taught_on(teacher, model, departs=None):
+    """Positions followed on a model of instrument, or on one that departs from what the teacher does; and
+    how the teacher names touches."""
+    answers = teaching_of(teacher)
+    positions = schools().followed(answers | (departs or {}), instrument(model).family)
+    return {"positions": positions, "naming": naming_in(answers)}
+
+
+def naming_in(answers):
+    """How touches are named, by what a teacher has answered."""
+    return Naming(answers.get(NAMING) or Naming.EACH_HAND)
 
 
 def details_to_start_from(teacher, model):

@@ -4,8 +4,9 @@ from django.core.exceptions import ObjectDoesNotExist, ValidationError
 from django.db import transaction
 
 from core.errors import CoreError
+from core.instruments.naming import Naming
 from core.music.pitch import check_a4
-from studio.models import OwnedInstrument, Setup, Student, Teaching
+from studio.models import NAMING, OwnedInstrument, Setup, Student, Teaching
 from studio.refusals import refuse
 from studio.shipped import instrument, schools
 
@@ -81,7 +82,11 @@ def delete_instrument(teacher, owned):
 def take_positions(teacher, answers):
     """Keep the positions that a teacher takes, by question; an empty one is no position."""
     for question, position in answers.items():
-        _check_position(question, position)
+        if question == NAMING:
+            if position not in ("", *Naming):
+                raise ValidationError("Touches cannot be named so.", code="naming")
+        else:
+            _check_position(question, position)
     Teaching.objects.filter(teacher=teacher, question__in=answers).delete()
     Teaching.objects.bulk_create(
         Teaching(teacher=teacher, question=question, position=position)

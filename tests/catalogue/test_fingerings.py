@@ -144,7 +144,7 @@ def test_own_fingering_by_the_form_changed_and_deleted(signed_in, teacher):
     shown = signed_in.get(answer["Location"]).content.decode()
     assert "own</span>" in shown
     address = reverse("catalogue:own", args=[row.pk])
-    assert b'value="octave L1 L3 | R1 R2"' in signed_in.get(address).content
+    assert 'value="octave, 1 3 · 1 2"' in signed_in.get(address).content.decode()
     signed_in.post(address, {**data, "good_for": "loud ends"})
     row.refresh_from_db()
     assert row.good_for == "loud ends"
@@ -332,7 +332,7 @@ def test_leads_stand_apart_on_the_note_view_and_in_the_library(signed_in):
     found = shown.context["page"]
     assert found.cards
     assert not any(card.entry.is_lead for card in found.cards)
-    assert [card.touches for card in found.leads] == ["octave frontF | highF#"]
+    assert [card.touches for card in found.leads] == ["octave, front F · high F♯"]
     text = shown.content.decode()
     assert text.index("Leads: try these") > text.index(found.cards[-1].touches)
     assert "General teaching practice, a lead, not vouched for, 1 of 3 accounts" in text

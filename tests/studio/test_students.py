@@ -147,6 +147,17 @@ def test_how_a_teacher_teaches_holds_where_an_instrument_does_not_depart(
     assert of_instrument(bassoon).positions == frozenset()
 
 
+def test_touches_are_named_as_the_teacher_names_them(signed_in, teacher, make_instrument):
+    alto = make_instrument(teacher)
+    address = reverse("catalogue:teaching")
+    note = reverse("catalogue:note"), {"on": f"i{alto.pk}", "note": "F4"}
+    assert "1 2 3 · 1" in words_of(signed_in.get(*note))
+    assert signed_in.post(address, {"naming": "1 to 6, straight through"}).status_code == 302
+    assert "1 2 3 · 4" in words_of(signed_in.get(*note))
+    assert signed_in.post(address, {"naming": "by colours"}).status_code == 422
+    assert "1 2 3 · 4" in words_of(signed_in.get(*note))
+
+
 @pytest.mark.parametrize("answers", [{"odd": "x"}, {"tongue": "hold the vent"}])
 def test_positions_that_are_none_are_refused(teacher, signed_in, answers):
     with pytest.raises(ValidationError, match="not one on this question"):

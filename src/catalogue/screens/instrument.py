@@ -5,7 +5,6 @@ from urllib.parse import urlencode
 
 from core.evidence.in_hand import InstrumentInHand
 from core.evidence.sources import Basis
-from core.instruments.fingering import format_fingering
 from core.words import counted
 from drawing.strands import cents_words
 from drawing.tendency import Point, tendency_svg
@@ -78,7 +77,7 @@ def _row(in_hand, entry, read):
     return MeasuredRow(
         note=str(entry.note),
         kind=entry.kind.value,
-        touches=format_fingering(entry.fingering, in_hand.instrument),
+        touches=in_hand.said(entry.fingering),
         cents=cents_words(read.value),
         spread=f"{read.spread:.0f}",
         count=read.count,

@@ -195,7 +195,7 @@ def _tile(in_hand, entry, known):
     return Tile(
         entry=entry,
         drawing=small_hands(entry.fingering, in_hand.instrument),
-        touches=touches,
+        touches=in_hand.said(entry.fingering),
         sentence=sentence(strands_of(entry, known)),
         lacking=in_hand.lacking(entry),
         preferred=entry.id in in_hand.preferred,

@@ -89,6 +89,7 @@ class NotePage(OneNote):
     own_query: str
     closely: str
     touches: str
+    said: str
     status: str
     drawing: str
     body: str
@@ -195,7 +196,8 @@ def note_page(in_hand: InstrumentInHand, note: Pitch | None, touches="", without
         own_query="?" + urlencode(own),
         closely=asked.query(written),
         touches=written,
-        status=f"{note}: {what}, {written}. {' '.join(says)}",
+        said=in_hand.said(fingering),
+        status=f"{note}: {what}, {in_hand.said(fingering)}. {' '.join(says)}",
         drawing=hands(fingering, in_hand.instrument, links=links),
         body=body(fingering, in_hand.instrument),
         against_nearest=against_nearest(asked),
@@ -246,7 +248,7 @@ def _card(asked, entry, strands):
     return Card(
         entry=entry,
         drawing=small_hands(entry.fingering, asked.instrument),
-        touches=touches,
+        touches=in_hand.said(entry.fingering),
         strands=strands_svg(strands),
         sentence=sentence(strands),
         lacking=in_hand.lacking(entry),

@@ -108,7 +108,7 @@ def begin_page(in_hand: InstrumentInHand, note: Pitch, coming_from: str = "", al
             entry.id,
             entry.kind_words + (", a lead" if entry.is_lead else ""),
             small_hands(entry.fingering, instrument),
-            format_fingering(entry.fingering, instrument),
+            in_hand.said(entry.fingering),
             chosen=not also,
         )
         for entry in entries
@@ -117,7 +117,13 @@ def begin_page(in_hand: InstrumentInHand, note: Pitch, coming_from: str = "", al
         fingering = parse_fingering(touches, instrument)
         plain = format_fingering(fingering, instrument)
         shown.append(
-            TrialChoice(UNTRIED + plain, "untried", small_hands(fingering, instrument), plain, chosen=True)
+            TrialChoice(
+                UNTRIED + plain,
+                "untried",
+                small_hands(fingering, instrument),
+                in_hand.said(fingering),
+                chosen=True,
+            )
         )
     return BeginPage(
         note,
@@ -144,7 +150,7 @@ def _untried(in_hand, item) -> Fingering | None:
 
 
 def _touches(in_hand, fingering):
-    return format_fingering(fingering, in_hand.instrument) if fingering else "no longer in the chart"
+    return in_hand.said(fingering) if fingering else "no longer in the chart"
 
 
 def _read(in_hand, item) -> tuple[Entry | None, Fingering | None]:
@@ -202,7 +208,8 @@ def end_page(in_hand: InstrumentInHand, before: InstrumentInHand, trial) -> EndP
 def _tried(in_hand, before, note, item, one: Answer):
     entry, fingering = _read(in_hand, item)
     touches = _touches(in_hand, fingering)
-    at = {"on": in_hand.name, "note": note.ascii, "touches": touches}
+    written = format_fingering(fingering, in_hand.instrument) if fingering else ""
+    at = {"on": in_hand.name, "note": note.ascii, "touches": written}
     strands, moved = "", ""
     if entry:
         (old,), (new,) = before.evidence([entry]), in_hand.evidence([entry])

@@ -6,7 +6,6 @@ from fractions import Fraction
 from catalogue.in_hand import moves_of
 from core.errors import CoreError
 from core.evidence.in_hand import InstrumentInHand
-from core.instruments.fingering import format_fingering
 from core.instruments.moves import move_between
 from core.music.events import sounding_events
 from core.music.passage import Bar, Note, Passage
@@ -63,15 +62,16 @@ def walk_page(
     return WalkPage(
         title=f"{tonic_name(tonic)} {mode}, {pitches[0]} to {pitches[-1]}",
         steps=tuple(
-            _step(in_hand.instrument, pitch, entry, before, table.problem.offered[n].gap)
+            _step(in_hand, pitch, entry, before, table.problem.offered[n].gap)
             for n, (pitch, entry, before) in enumerate(zip(pitches, entries, befores, strict=True))
         ),
     )
 
 
-def _step(instrument, pitch, entry, before, gap):
+def _step(in_hand, pitch, entry, before, gap):
     if entry is None:
         return WalkStep(pitch, "", "", "", "", gap)
+    instrument = in_hand.instrument
     move = move_between(before.fingering, entry.fingering, instrument).sentence if before else ""
-    touches = format_fingering(entry.fingering, instrument)
+    touches = in_hand.said(entry.fingering)
     return WalkStep(pitch, entry.kind.value, touches, small_hands(entry.fingering, instrument), move, "")

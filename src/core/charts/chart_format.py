@@ -26,6 +26,7 @@ from core.charts.entry import Entry
 from core.errors import CatalogueError, FingeringError
 from core.instruments.fingering import OPEN, Fingering, Held
 from core.instruments.instrument import Instrument
+from core.instruments.naming import numbered
 
 CHART_BYTES_LIMIT = 1_000_000
 CHART_ROWS_LIMIT = 2_000
@@ -156,7 +157,7 @@ def read_touches(text: str, instrument: Instrument) -> Fingering:
     if text.strip().lower() in NO_TOUCH:
         return Fingering()
     groups: dict[Held, set[str]] = {held: set() for held in Held}
-    sides = text.split("|")
+    sides = text.replace("·", "|").replace("–", " ").split("|")
     if len(sides) > 2:
         raise FingeringError("one bar parts left hand and right hand, got several")
     for place, side in enumerate(sides):
@@ -171,14 +172,15 @@ def read_touches(text: str, instrument: Instrument) -> Fingering:
 
 
 def _touches(side: str, hand: str, instrument: Instrument) -> Iterable[tuple[str, Held]]:
-    words = re.sub(r"[,+;]", " ", side).replace("½", "/2").split()
+    words = re.sub(r"[,+;]|\band\b", " ", side).replace("½", "/2").split()
     spellings = _spellings(instrument)
     place = 0
     while place < len(words):
-        for length in (4, 3, 2, 1):
+        for length in (5, 4, 3, 2, 1):
             raw = " ".join(words[place : place + length])
-            held = Held.HALF if raw.endswith("/2") else Held.MOMENTARY if raw.endswith("!") else Held.FULL
-            name = raw.removesuffix("/2").removesuffix("!")
+            flicked = raw.endswith("!") or raw.startswith("flick ")
+            held = Held.HALF if raw.endswith("/2") else Held.MOMENTARY if flicked else Held.FULL
+            name = raw.removesuffix("/2").removesuffix("!").removeprefix("flick ")
             found = _found(name, hand, spellings, instrument)
             if found and place + length <= len(words):
                 yield found, held
@@ -205,11 +207,14 @@ def _found(name: str, hand: str, spellings: Mapping[tuple[str, str], str], instr
 def _spellings(instrument: Instrument) -> Mapping[tuple[str, str], str]:
     """Every plain spelling of a touch, by hand: names first, then labels, other spellings, short ones."""
     found: dict[tuple[str, str], str] = {}
-    for rank in range(4):
+    for rank in range(5):
         for touch in instrument.touches:
             hand = instrument.finger(touch.finger).hand
-            for spelling in ((touch.name,), (touch.label,), touch.spelled, (touch.short,))[rank]:
-                found.setdefault((hand, _plain(spelling)), touch.name)
+            bare = touch.label.removesuffix(" hole")
+            ranks = ((touch.name,), (touch.label, bare), touch.spelled, (touch.short,))
+            for spelling in (*ranks, (numbered(touch, instrument),))[rank]:
+                if spelling:
+                    found.setdefault((hand, _plain(spelling)), touch.name)
     return found
 
 

@@ -22,9 +22,10 @@ from core.evidence.sources import (
     Readings,
 )
 from core.evidence.weigh import Evidence, evidence
-from core.instruments.fingering import ON_PURPOSE, Kind
+from core.instruments.fingering import ON_PURPOSE, Fingering, Kind
 from core.instruments.instrument import Instrument
 from core.instruments.keywork import missing
+from core.instruments.naming import Naming, said
 from core.music.pitch import Pitch
 
 # Head starts, in expected faults: of what is preferred, on an instrument or by a position, enough between
@@ -57,6 +58,8 @@ class InstrumentInHand:
         Ids of the entries preferred on this instrument.
     schools, positions
         The questions on which teachers disagree, and names of the positions followed on it.
+    naming : Naming
+        How the teacher names touches.
     """
 
     name: str
@@ -72,6 +75,11 @@ class InstrumentInHand:
     preferred: frozenset[str] = frozenset()
     schools: Schools = NO_SCHOOLS
     positions: frozenset[str] = frozenset()
+    naming: Naming = Naming.EACH_HAND
+
+    def said(self, fingering: Fingering) -> str:
+        """A fingering as its teacher names touches."""
+        return said(fingering, self.instrument, self.naming)
 
     @property
     def instrument(self) -> Instrument:

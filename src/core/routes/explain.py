@@ -71,6 +71,8 @@ class Reason:
     sure : Sure
     pitch_known : (bool, bool)
         Whether anything is known of the pitch of the candidate chosen, and of the rival.
+    notes : int
+        Notes that would be fingered otherwise with the rival, this one among them.
     """
 
     rival: int | None
@@ -81,6 +83,7 @@ class Reason:
     despite: str
     sure: Sure
     pitch_known: tuple[bool, bool] = (True, True)
+    notes: int = 1
 
 
 NO_REASON = Reason(None, Faults(), 0.0, 0.0, "", "", Sure.HARDLY)
@@ -172,6 +175,7 @@ def reason(table: Table, note: int) -> Reason:
         despite=despite,
         sure=how_sure(extra, sure.whole),
         pitch_known=(known, other_known),
+        notes=int(np.sum(table.slots != other)),
     )
 
 

@@ -92,6 +92,7 @@ class OvertonesPage(OneNote):
     title: str
     status: str
     touches: str
+    said: str
     drawing: str
     closely: str
     rows: tuple[Row, ...]
@@ -132,6 +133,9 @@ class _Asked:
 
     def touches(self, fingering=None):
         return format_fingering(fingering or self.fingering, self.instrument)
+
+    def said(self, fingering=None):
+        return self.in_hand.said(fingering or self.fingering)
 
     def query(self, touches="", note=None):
         parts = {"on": self.in_hand.name, "note": (note or self.note).ascii}
@@ -182,9 +186,10 @@ def overtones_page(
     return OvertonesPage(
         **one_note(in_hand, asked.note, address),
         problems=tuple(problems),
-        title=f"Overtones of {asked.touches()}",
+        title=f"Overtones of {asked.said()}",
         status=_status(asked, rows),
         touches=asked.touches(),
+        said=asked.said(),
         drawing=hands(fingering, instrument, links=links),
         closely=asked.query(),
         rows=tuple(row for row in rows if row.trusted),
@@ -196,7 +201,7 @@ def overtones_page(
         curve=curve_svg(in_hand.acoustics.model, fingering, rungs),
         families=list(dict.fromkeys(geometry.mouthpiece.family for geometry in geometries)),
         normal=normal,
-        normal_touches=asked.touches(normal.fingering) if normal else "",
+        normal_touches=asked.said(normal.fingering) if normal else "",
         normal_words=_normal_words(asked, normal),
         normal_sound=asked.sound(normal.fingering, asked.note) if normal else "",
         matches=matches_of(asked, normal),
@@ -287,7 +292,7 @@ def _status(asked, rows):
     """What a screen reader hears after a change."""
     here = next((row for row in rows if row.asked), None)
     words = f"partial {here.partial}, {here.pitch or 'pitch not told'}" if here else "not on this ladder"
-    return f"{asked.touches()}: {asked.note}, {words}."
+    return f"{asked.said()}: {asked.note}, {words}."
 
 
 def _normal_words(asked, normal):

@@ -71,7 +71,7 @@ def _match(asked, pair, trusted, own):
     fingering, partial = pair.base.fingering, pair.prediction.partial
     return Match(
         entry=pair.base,
-        touches=asked.touches(fingering),
+        touches=asked.said(fingering),
         drawing=small_hands(fingering, asked.instrument),
         partial=ordinal(partial),
         pitch=pitch_words(trusted),
@@ -133,7 +133,7 @@ def _modelled_tasks(asked):
 def starts_of(asked):
     """Fingerings of the notes around that stepping stones may start from, nearest below first."""
     return tuple(
-        (asked.touches(entry.fingering), f"{entry.note} {entry.kind.value}")
+        (asked.touches(entry.fingering), f"{entry.note} {entry.kind.value}: {asked.said(entry.fingering)}")
         for step in STARTS
         for entry in sorted(asked.in_hand.at_hand(asked.note.midi + step), key=asked.in_hand.rank)
         if entry.fingering != asked.fingering

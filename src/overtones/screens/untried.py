@@ -25,6 +25,7 @@ class Untried:
 
     drawing: str
     touches: str
+    said: str
     changed: str
     pitch: str
     readiness: str
@@ -93,6 +94,7 @@ def _row(in_hand, note, near):
     return Untried(
         drawing=small_hands(near.fingering, in_hand.instrument),
         touches=touches,
+        said=in_hand.said(near.fingering),
         changed=f"From the {base}: {move.sentence}",
         pitch=pitch_words(trusted) if trusted else "",
         readiness=readiness(margin, even_db) if trusted else "",

@@ -9,7 +9,6 @@ from django.urls import reverse
 from catalogue.screens.one_note import caution_for
 from core.charts.entry import Entry
 from core.evidence.sources import Basis
-from core.instruments.fingering import format_fingering
 from core.instruments.moves import move_between
 from core.music.events import Event
 from core.music.pitch import frequency_hz, spell
@@ -144,9 +143,7 @@ def inspect(
         where=where(event),
         sounding=_sounding(note),
         choices=choices,
-        refused=tuple(
-            (c.entry, format_fingering(c.entry.fingering, instrument), c.bar) for c in offer.refused
-        ),
+        refused=tuple((c.entry, opened.in_hand.said(c.entry.fingering), c.bar) for c in offer.refused),
         gap=offer.gap,
         tried=tried,
         drawing=hands(tried.entry.fingering, instrument, into.touches if into else None) if tried else "",
@@ -187,7 +184,7 @@ def _choice(note, slot, known):
     return Choice(
         entry=entry,
         drawing=small_hands(entry.fingering, note.in_hand.instrument),
-        touches=format_fingering(entry.fingering, note.in_hand.instrument),
+        touches=note.in_hand.said(entry.fingering),
         strands=strands_svg(strands_of(entry, known, in_and_out(into, out))),
         more=more_faults(float(table.extra_at(note.n)[slot])),
         chosen=slot == table.route.slots[note.n],
@@ -222,13 +219,14 @@ def _why(note, tried):
 def _against(note, entry, why):
     """What speaks for a fingering against the next best, and how surely."""
     rival = note.offer.candidates[why.rival].entry
-    named = f"{rival.kind_words} {format_fingering(rival.fingering, note.in_hand.instrument)}"
+    named = f"{rival.kind_words} {note.in_hand.said(rival.fingering)}"
     if why.sure is Sure.HARDLY:
         first = note.in_hand.rank(entry) < note.in_hand.rank(rival)
         return f"Hardly any difference to {named}{': it comes first in your order' if first else ''}."
     if why.sure is Sure.OPEN:
         return f"Open whether it is better than {named}: too little is known. Try both."
     gain = GAINS.get(why.because, "better all in all")
+    gain += f" over {why.notes} notes" if why.notes > 1 else ""
     return (
         f"Chosen over {named}: {why.sure} {gain}{f', though {LOSSES[why.despite]}' if why.despite else ''}."
     )
