@@ -76,7 +76,7 @@ SHOTS = [
     ("new-passage", "/passages/new/", WIDE, "light", type_score),
     ("bench", f"/passages/{ALTO}/?note=n116", WIDE, "light", None),
     ("bench-candidate", f"/passages/{ALTO}/?note=n33", WIDE, "light", keys("Enter", "ArrowDown")),
-    ("bench-dark", f"/passages/{ALTO}/?note=n127", WIDE, "dark", None),
+    ("trial", f"/fingerings/trial/?on=i{ALTO}&note=G6", WIDE, "dark", keys("Enter", "1")),
     ("bench-bassoon", f"/passages/{BASSOON}/?note=n50", WIDE, "light", None),
     ("bench-narrow", f"/passages/{ALTO}/?note=n33", NARROW, "light", None),
     ("guide", "/help/marks/", WIDE, "light", None),

@@ -29,11 +29,18 @@ class OwnForm(forms.ModelForm):
         model = OwnFingering
         fields = [
             *("note", "touches", "kind", "cents", "cents_low", "cents_high"),
-            *("tone", "speaks", "good_for", "avoid_when", "confidence", "reason"),
+            *("tone", "speaks", "good_for", "avoid_when", "only_from", "confidence", "reason"),
         ]
         error_messages = {"note": {"required": "Name the note, such as B♭4."}}
-        labels = {"note": "Written note", "reason": "Why you keep it, if the keywork says otherwise"}
-        help_texts = {"note": "such as B♭4 or F#6"}
+        labels = {
+            "note": "Written note",
+            "only_from": "Good only from",
+            "reason": "Why you keep it, if the keywork says otherwise",
+        }
+        help_texts = {
+            "note": "such as B♭4 or F#6",
+            "only_from": "touches that the fingering before must hold; empty: from anywhere",
+        }
 
     def __init__(self, *args, **kwargs):
         super().__init__(*args, **kwargs)

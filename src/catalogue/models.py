@@ -15,7 +15,7 @@ from studio.shipped import instrument_choices
 # What an own fingering says beside its note and touches.
 # A lead that a teacher keeps is one no more.
 OWN_CONFIDENCE = [level for level in Confidence if level is not Confidence.LEAD]
-OWN_FIELDS = ("kind", "tone", "speaks", "good_for", "avoid_when", "confidence", "reason")
+OWN_FIELDS = ("kind", "tone", "speaks", "good_for", "avoid_when", "only_from", "confidence", "reason")
 
 
 class OwnFingering(models.Model):
@@ -35,6 +35,7 @@ class OwnFingering(models.Model):
     speaks = models.CharField(max_length=20, choices=words_of(Speaks), blank=True)
     good_for = models.CharField(max_length=200, blank=True)
     avoid_when = models.CharField(max_length=200, blank=True)
+    only_from = models.CharField(max_length=200, blank=True)
     confidence = models.CharField(max_length=10, choices=words_of(OWN_CONFIDENCE), default=Confidence.LOW)
     reason = models.CharField(max_length=200, blank=True)
     created = models.DateTimeField(auto_now_add=True)

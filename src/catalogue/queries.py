@@ -10,8 +10,7 @@ from catalogue import shipped
 from catalogue.models import HiddenFingering, OwnFingering
 from core.errors import CoreError, PitchError
 from core.evidence.in_hand import InstrumentInHand
-from core.instruments.fingering import format_fingering, parse_fingering
-from core.instruments.naming import in_signs
+from core.instruments.fingering import Fingering, format_fingering, parse_fingering
 from core.music.pitch import parse_pitch
 from evidence.queries import heard_on, preferred_on
 from studio.models import OwnedInstrument
@@ -129,5 +128,7 @@ def said(in_hand, touches):
 
 
 def touch_words(in_hand):
-    """Every touch by its label, as it may be typed."""
-    return [in_signs(touch.label) for touch in in_hand.instrument.touches]
+    """Every touch as it may be typed: the fingers' own by number, the others by name."""
+    one_by_one = [Fingering(frozenset({touch.name})) for touch in in_hand.instrument.touches]
+    words = [in_hand.said(fingering).removeprefix("– · ") for fingering in one_by_one]
+    return ["1 2 3 in each hand", *(word for word in words if not word.isdigit())]

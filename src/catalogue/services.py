@@ -69,6 +69,7 @@ def _save_entry(teacher, model, entry: Entry, row=None):
     row.touches = format_fingering(entry.fingering, shipped.instrument(model))
     for name in OWN_FIELDS:
         setattr(row, name, str(getattr(entry, name) or ""))
+    row.only_from = " ".join(sorted(entry.only_from))
     tendency = entry.tendency
     row.cents, row.cents_low, row.cents_high = (
         (tendency.cents, tendency.low, tendency.high) if tendency else (None, None, None)

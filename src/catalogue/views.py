@@ -98,6 +98,8 @@ def own(request, pk=None):
     initial = {name: asked.get(name, "") for name in ("note", "kind") if asked.get(name)}
     touches = asked.get("touches", "") or (row.touches if row else "")
     initial["touches"] = queries.said(chosen.in_hand, touches)
+    if row:
+        initial["only_from"] = queries.said(chosen.in_hand, row.only_from)
     form = OwnForm(request.POST or None, instance=row, initial=initial)
     if request.method == "POST" and form.is_valid():
         model = chosen.in_hand.instrument.name

@@ -43,6 +43,7 @@ class Card:
     entry: Entry
     drawing: str
     touches: str
+    only_from: str
     strands: str
     sentence: str
     lacking: str
@@ -249,6 +250,7 @@ def _card(asked, entry, strands):
         entry=entry,
         drawing=small_hands(entry.fingering, asked.instrument),
         touches=in_hand.said(entry.fingering),
+        only_from=in_hand.said_touches(entry.only_from),
         strands=strands_svg(strands),
         sentence=sentence(strands),
         lacking=in_hand.lacking(entry),

@@ -258,7 +258,7 @@ def entry_of(
         speaks=_word(Speaks, values.get("speaks", ""), "speaks"),
         good_for=values.get("good_for", ""),
         avoid_when=values.get("avoid_when", ""),
-        only_from=frozenset(),
+        only_from=_only_from(values.get("only_from", ""), instrument),
         school="",
         confidence=_confidence(values.get("confidence", "")),
         source=OWN,
@@ -267,6 +267,11 @@ def entry_of(
         else values.get("reason", "") or "kept by the teacher: the keywork does not settle it",
         form=instrument.form_of(fingering.touches, note),
     )
+
+
+def _only_from(text: str, instrument: Instrument) -> frozenset[str]:
+    """Touches that the fingering before must hold; none where the text is empty."""
+    return read_touches(text, instrument).touches if text.strip() else frozenset()
 
 
 def _word(scale: type[T], text: str, name: str) -> T | None:

@@ -81,6 +81,10 @@ class InstrumentInHand:
         """A fingering as its teacher names touches."""
         return said(fingering, self.instrument, self.naming)
 
+    def said_touches(self, touches: frozenset[str]) -> str:
+        """Touches as the teacher names them; empty for none."""
+        return self.said(Fingering(touches)) if touches else ""
+
     @property
     def instrument(self) -> Instrument:
         return self.shipped.instrument

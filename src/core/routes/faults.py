@@ -48,7 +48,7 @@ NOT_SPEAKING = 0.45
 # another partial under a slur takes that away again.
 AFTER_REST, SLURRED, ACROSS_PARTIALS = 1.5, 0.6, 1.6
 # A fingering that is good only when coming from a certain neighbour, used elsewhere.
-UNPREPARED = 0.5
+UNPREPARED = 0.9
 # Used where its row says to avoid it; used where its row says that it is good for something else.
 AVOIDED, OUT_OF_PLACE = 0.12, 0.06
 LONG_S, FAST_S, SOFT_UP_TO, LOUD_FROM = 0.7, 0.25, 0.4, 0.65

@@ -47,6 +47,7 @@ class Choice:
     banned: bool
     preferred: bool
     bar: str
+    only_from: str
     tried: bool
     query: str
 
@@ -192,6 +193,7 @@ def _choice(note, slot, known):
         banned=entry.id in settings.bans.get(event_id, ()),
         preferred=entry.id in note.in_hand.preferred,
         bar="" if candidate.bar == BANNED else candidate.bar,
+        only_from=note.in_hand.said_touches(entry.only_from),
         tried=entry.id == note.looked_at,
         query=note.query(event_id, entry.id),
     )

@@ -10,7 +10,15 @@ from core.evidence.weigh import evidence
 from core.music.events import sounding_events
 from core.music.notation.formats import read_score
 from core.routes.demands import Moves
-from core.routes.faults import AFTER_REST, SLURRED, link_faults, note_faults, qualities, timing
+from core.routes.faults import (
+    AFTER_REST,
+    SLURRED,
+    UNPREPARED,
+    link_faults,
+    note_faults,
+    qualities,
+    timing,
+)
 
 
 def qualities_of(model):
@@ -104,7 +112,7 @@ def test_a_fingering_that_must_be_prepared_is_not_counted_on_elsewhere(monkeypat
     prepared, unprepared = (
         link("alto-saxophone", "L:1/4\nK:C\nf'g'|", first, row).speaks for first in ("F6-front", "F6-palm")
     )
-    assert unprepared - prepared == pytest.approx(0.5)
+    assert unprepared - prepared == pytest.approx(UNPREPARED)
     after_a_rest = link("alto-saxophone", "L:1/4\nK:C\nf'zg'|", "F6-palm", row).speaks
     assert after_a_rest == prepared == 0  # the note itself has it then, and not twice
     assert faults("K:C\ng'|", row).speaks > alone + 0.3
