@@ -221,7 +221,7 @@ def _why(note, tried):
 def _against(note, entry, why):
     """What speaks for a fingering against the next best, and how surely."""
     rival = note.offer.candidates[why.rival].entry
-    named = f"{rival.kind_words} {note.in_hand.said(rival.fingering)}"
+    named = f"{rival.kind_words} ({note.in_hand.said(rival.fingering)})"
     if why.sure is Sure.HARDLY:
         first = note.in_hand.rank(entry) < note.in_hand.rank(rival)
         return f"Hardly any difference to {named}{': it comes first in your order' if first else ''}."
