@@ -8,7 +8,7 @@ BENCH_ARGS ?=
 WORKERS ?= 2
 ARGS ?=
 
-.PHONY: demo test checks bench coverage structure fit holdout linkages fix static screenshots weigh clean
+.PHONY: demo test checks bench coverage passages structure fit holdout linkages fix static screenshots weigh clean
 
 demo: .venv/app.stamp
 	$(PY) tools/demo.py --port $(PORT)
@@ -34,6 +34,10 @@ bench: .venv/test.stamp
 # docs/coverage.md from the data of the catalogue.
 coverage: .venv/app.stamp
 	$(PY) tools/coverage_table.py
+
+# docs/passages.md from twenty short lines.
+passages: .venv/app.stamp
+	$(PY) tools/passages_table.py
 
 # The drawing of the structure in docs/architecture.md, from the imports.
 structure: .venv/test.stamp

@@ -44,8 +44,9 @@ def test_fonts_and_scripts_are_there():
             assert (STATIC / name).is_file(), f"{page.name} names {name}"
 
 
-def test_the_coverage_table_is_current():
-    command = [sys.executable, "tools/coverage_table.py", "--check"]
+@pytest.mark.parametrize("table", ["coverage_table.py", "passages_table.py"])
+def test_tables_of_the_docs_are_current(table):
+    command = [sys.executable, f"tools/{table}", "--check"]
     done = subprocess.run(command, cwd=ROOT, capture_output=True, text=True)
     assert done.returncode == 0, done.stderr
 
