@@ -39,7 +39,7 @@ class OwnForm(forms.ModelForm):
         }
         help_texts = {
             "note": "such as B♭4 or F#6",
-            "only_from": "touches that the fingering before must hold; empty: from anywhere",
+            "only_from": "what the fingering before must hold; empty: from anywhere",
         }
 
     def __init__(self, *args, **kwargs):
