@@ -23,7 +23,7 @@ def judge(teacher, owned, in_hand, entry_id, *, remark="", trial=None, **ratings
         raise ValidationError("Rate at least one strand, or write a remark.", code="empty")
     _check_room(JudgementMade, owned, entry_id)
     return JudgementMade.objects.create(
-        instrument=owned, entry=entry_id, setup=owned.setup, remark=remark, trial=trial, **ratings
+        instrument=owned, entry=entry_id, setup=_setup(owned, trial), remark=remark, trial=trial, **ratings
     )
 
 
@@ -50,7 +50,7 @@ def take_readings(
     return ReadingsTaken.objects.create(
         instrument=owned,
         entry=entry_id,
-        setup=owned.setup,
+        setup=_setup(owned, trial),
         cents=list(cents),
         origin=origin,
         kind=kind,
@@ -87,6 +87,11 @@ def _known(teacher, owned, in_hand, entry_id):
     if entry is None:
         raise ValidationError("That fingering is not kept for this instrument.", code="unknown")
     return own(teacher, owned), entry
+
+
+def _setup(owned, trial):
+    """The set-up under which something was heard: that of the trial, though it be kept later."""
+    return trial.setup if trial else owned.setup
 
 
 def _check_room(kind, owned, entry_id):

@@ -125,3 +125,23 @@ def test_trials_of_others_are_not_there(signed_in, client, owned, two, other_tea
     client.force_login(other_teacher)
     assert client.get(reverse("catalogue:trial", args=[trial.pk])).status_code == 404
     assert tap(client, trial, "speaks").status_code == 404
+
+
+def test_what_was_heard_counts_for_the_set_up_it_was_heard_under(signed_in, owned, two):
+    begun(signed_in, owned, two)
+    trial = Trial.objects.get()
+    tap(signed_in, trial, "silent")
+    owned.setup += 1
+    owned.save(update_fields=["setup"])
+    tap(signed_in, trial, "stop")
+    assert JudgementMade.objects.get().setup == trial.setup == owned.setup - 1
+
+
+def test_touches_of_the_chart_are_not_offered_a_second_time_as_untried(signed_in, owned, two):
+    from core.instruments.fingering import format_fingering
+
+    known = in_hand(owned)
+    touches = format_fingering(known.catalogue.by_id[two[0]].fingering, known.instrument)
+    asked = {"on": f"i{owned.pk}", "note": "G6", "also": [touches]}
+    page = signed_in.get(reverse("catalogue:trial-begin"), asked).content.decode()
+    assert "touches:" not in page

@@ -115,6 +115,8 @@ def begin_page(in_hand: InstrumentInHand, note: Pitch, coming_from: str = "", al
     ]
     for touches in also:
         fingering = parse_fingering(touches, instrument)
+        if in_hand.catalogue.find(note, fingering):  # it stands above, or is not at hand
+            continue
         plain = format_fingering(fingering, instrument)
         shown.append(
             TrialChoice(
@@ -197,24 +199,27 @@ def end_page(in_hand: InstrumentInHand, before: InstrumentInHand, trial) -> EndP
     """
     answers, note = answers_of(trial), spell(trial.note_midi)
     ranked = outcome(trial.items, answers)
+    entries = [in_hand.catalogue.by_id[item] for item, _ in ranked if item in in_hand.catalogue.by_id]
+    pairs = zip(before.evidence(entries), in_hand.evidence(entries), strict=True)
+    known = {entry.id: pair for entry, pair in zip(entries, pairs, strict=True)}
     return EndPage(
         note,
-        tuple(_tried(in_hand, before, note, item, one) for item, one in ranked),
+        tuple(_tried(in_hand, known, note, item, one) for item, one in ranked),
         len(trial.items) - len(answers),
         caution_for(in_hand, note),
     )
 
 
-def _tried(in_hand, before, note, item, one: Answer):
+def _tried(in_hand, known, note, item, one: Answer):
+    """`known` is what was known of each entry before and after."""
     entry, fingering = _read(in_hand, item)
     touches = _touches(in_hand, fingering)
     written = format_fingering(fingering, in_hand.instrument) if fingering else ""
     at = {"on": in_hand.name, "note": note.ascii, "touches": written}
     strands, moved = "", ""
     if entry:
-        (old,), (new,) = before.evidence([entry]), in_hand.evidence([entry])
-        strands = strands_svg(strands_of(entry, new))
-        moved = _moved(strands_of(entry, old), strands_of(entry, new))
+        old, new = (strands_of(entry, evidence) for evidence in known[entry.id])
+        strands, moved = strands_svg(new), _moved(old, new)
     return Tried(
         named=entry.kind_words if entry else "untried",
         touches=touches,
