@@ -32,9 +32,9 @@ from core.charts.uses import TOGETHER, Together, Use, avoided_uses, good_uses
 from core.errors import RouteError
 from core.evidence.sources import Basis, Estimate
 from core.evidence.weigh import Evidence
-from core.music.events import Event
 from core.routes.demands import Demands
 from core.routes.facility import BoolArray, FloatArray, IntArray, stumble_risk
+from core.routes.timing import Timing
 
 STRANDS = ("pitch", "tone", "speaks", "hands")
 WEIGHT_MAX = 10.0
@@ -51,7 +51,6 @@ AFTER_REST, SLURRED, ACROSS_PARTIALS = 1.5, 0.6, 1.6
 UNPREPARED = 0.9
 # Used where its row says to avoid it; used where its row says that it is good for something else.
 AVOIDED, OUT_OF_PLACE = 0.12, 0.06
-LONG_S, FAST_S, SOFT_UP_TO, LOUD_FROM = 0.7, 0.25, 0.4, 0.65
 # A finger that jumps between two touches breaks a slur, and it is heard about this often.
 BROKEN_SLUR = 0.2
 # Fingers of one hand moving against each other under a slur let a wrong note through now and then.
@@ -60,8 +59,6 @@ BLIP = 0.02
 # it is heard.
 RESHAPED, RESHAPED_SLUR = 0.06, 0.15
 SOFT = 1.8
-# A tongued note leaves the fingers a little longer: nothing sounds while they move.
-TONGUED_TIME = 1.25
 CHANCE_LIMIT = 0.95
 # Where it is felt that a use is avoided: how the note begins, how the hands find it, or how it sounds.
 BEGINS = {Use.ATTACK, Use.FROM_BELOW, Use.FROM_ABOVE, Use.FIRST}
@@ -198,50 +195,6 @@ def qualities(entries: Sequence[Entry], known: Sequence[Evidence]) -> Qualities:
 def _columns(uses: Sequence[Sequence[Together]]) -> BoolArray:
     rows = [[together in one for together in TOGETHER] for one in uses]
     return np.array(rows, dtype=np.bool_).reshape(len(uses), len(TOGETHER))
-
-
-@dataclass(frozen=True)
-class Timing:
-    """What of a passage's notes bears on faults; arrays of one length, one value a note.
-
-    `uses` [shape=(n, len(TOGETHER))] says which uses each note is one of.
-    """
-
-    seconds: FloatArray
-    available_s: FloatArray
-    loudness: FloatArray
-    slurred: BoolArray
-    after_rest: BoolArray
-    uses: BoolArray
-
-
-def timing(events: Sequence[Event]) -> Timing:
-    """Lay out the notes of a passage; the first begins like one after a rest."""
-    slurred = np.array([event.slurred for event in events], dtype=np.bool_)
-    available = np.array([event.available_s for event in events], dtype=np.float64)
-    seconds = np.array([event.seconds for event in events], dtype=np.float64)
-    loudness = np.array([event.loudness for event in events], dtype=np.float64)
-    after_rest = np.array([place == 0 or e.after_rest for place, e in enumerate(events)], dtype=np.bool_)
-    midi = [event.written_pitch.midi for event in events]
-    rises = np.diff(midi, prepend=midi[:1])
-    met = {
-        Use.LONG: seconds >= LONG_S,
-        Use.FAST: seconds <= FAST_S,
-        Use.SOFT: loudness <= SOFT_UP_TO,
-        Use.LOUD: loudness >= LOUD_FROM,
-        Use.ATTACK: ~slurred,
-        Use.FROM_BELOW: slurred & (rises > 0),
-        Use.FROM_ABOVE: slurred & (rises < 0),
-        Use.FIRST: after_rest,
-    }
-    return Timing(
-        seconds=seconds,
-        available_s=np.where(slurred, 1.0, TONGUED_TIME) * available,
-        loudness=loudness,
-        slurred=slurred,
-        after_rest=after_rest,
-        uses=np.stack([np.all([met[use] for use in sorted(some)], axis=0) for some in TOGETHER], axis=-1),
-    )
 
 
 def note_faults(known: Qualities, notes: Timing, at: IntArray, rows: IntArray) -> Faults:

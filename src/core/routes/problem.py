@@ -23,16 +23,8 @@ from core.music.events import Event
 from core.routes.candidates import Offer
 from core.routes.demands import AT_ONCE, Demands, Moves
 from core.routes.facility import BoolArray, FloatArray, IntArray
-from core.routes.faults import (
-    Faults,
-    Qualities,
-    Timing,
-    check_weights,
-    link_faults,
-    note_faults,
-    qualities,
-    timing,
-)
+from core.routes.faults import Faults, Qualities, check_weights, link_faults, note_faults, qualities
+from core.routes.timing import Timing, timing
 
 # Links between candidates that are weighed for one passage: bounds memory, and time to some seconds.
 LINKS_LIMIT = 20_000_000

@@ -8,7 +8,8 @@ import pytest
 from core.charts.uses import TOGETHER, Use, avoided_uses, good_uses
 from core.music.events import sounding_events
 from core.music.notation.abc import read_abc
-from core.routes.faults import AVOIDED, OUT_OF_PLACE, note_faults, qualities, timing
+from core.routes.faults import AVOIDED, OUT_OF_PLACE, note_faults, qualities
+from core.routes.timing import timing
 from core_shapes import in_hand_of
 
 

@@ -10,15 +10,8 @@ from core.evidence.weigh import evidence
 from core.music.events import sounding_events
 from core.music.notation.formats import read_score
 from core.routes.demands import Moves
-from core.routes.faults import (
-    AFTER_REST,
-    SLURRED,
-    UNPREPARED,
-    link_faults,
-    note_faults,
-    qualities,
-    timing,
-)
+from core.routes.faults import AFTER_REST, SLURRED, UNPREPARED, link_faults, note_faults, qualities
+from core.routes.timing import timing
 
 
 def qualities_of(model):
