@@ -100,7 +100,8 @@ def _one_note_changed(solution, settings, note) -> Table | None:
     if place is None:
         return None
     pitch, bans = solution.events[place].written_pitch, frozenset(settings.bans.get(note, ()))
-    offer = offer_for(solution.in_hand, pitch, settings.pins.get(note), bans)
+    uses = solution.table.problem.notes.met(place)
+    offer = offer_for(solution.in_hand, pitch, settings.pins.get(note), bans, uses)
     try:
         return solution.table.with_offer(place, offer)
     except RouteError:

@@ -31,6 +31,10 @@ class Position:
         Families of instruments for which it is taught; all if empty.
     kinds, entries, forms : tuple of str
         Kinds of fingering, ids of entries, and forms, that it prefers.
+    also : tuple of str
+        Other positions whose rows it plays as well.
+    only : mapping of position to str
+        Other positions whose rows it plays too, and what in the music they are for, as a row says it.
     before : str
         What it asks of a student before the top of the range is begun; empty for nothing.
     weights : mapping of strand to number
@@ -43,8 +47,14 @@ class Position:
     kinds: tuple[Kind, ...] = ()
     entries: tuple[str, ...] = ()
     forms: tuple[str, ...] = ()
+    also: tuple[str, ...] = ()
+    only: Mapping[str, str] = field(default_factory=dict, hash=False)
     before: str = ""
     weights: Mapping[str, float] = field(default_factory=dict, hash=False)
+
+    def plays(self, school: str) -> bool:
+        """Whether rows of a position are its own, or played by it as well, always or for some notes."""
+        return school == self.name or school in self.also or school in self.only
 
     def prefers(self, entry: Entry) -> bool:
         return entry.id in self.entries or entry.kind in self.kinds or entry.form in self.forms
@@ -94,11 +104,10 @@ class Schools:
         )
 
     def set_aside(self, position: str, followed: Collection[str]) -> bool:
-        """Whether another position on the same question is followed than this one."""
-        if not position or position in followed:
-            return False
+        """Whether another position on the same question is followed, and that does not play this one's rows."""
         question = self.question_of.get(position)
-        return question is not None and any(other.name in followed for other in question.positions)
+        taught = [other for other in question.positions if other.name in followed] if question else []
+        return bool(taught) and not any(one.plays(position) for one in taught)
 
     def weights(self, followed: Iterable[str]) -> dict[str, float]:
         """How much strands count under the positions followed; each weight multiplies the others."""
@@ -141,5 +150,5 @@ def _question(row: dict[str, Any]) -> Question:
 
 def _position(row: dict[str, Any]) -> Position:
     kinds = tuple(Kind(kind) for kind in row.pop("kinds", ()))
-    families, entries, forms = (tuple(row.pop(name, ())) for name in ("families", "entries", "forms"))
-    return Position(kinds=kinds, families=families, entries=entries, forms=forms, **row)
+    names = ("families", "entries", "forms", "also")
+    return Position(kinds=kinds, **{name: tuple(row.pop(name, ())) for name in names}, **row)

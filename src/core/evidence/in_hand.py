@@ -11,6 +11,7 @@ from core.acoustics.trust import TriedModel
 from core.charts.catalogue import Catalogue
 from core.charts.entry import Confidence, Entry
 from core.charts.schools import NO_SCHOOLS, Schools
+from core.charts.uses import Together, good_uses
 from core.evidence.modelled import TrustedModel
 from core.evidence.sources import (
     ALL_SOURCES,
@@ -185,7 +186,7 @@ class InstrumentInHand:
         followed = [self.schools.position[name] for name in sorted(self.positions)]
         found: dict[str, float] = {}
         for entry in self.catalogue.entries if followed else ():
-            start = OF_SCHOOL * (entry.school in self.positions)
+            start = OF_SCHOOL * (entry.school in self.positions or entry.school in self.kept_for)
             start += PREFERRED * any(position.prefers(entry) for position in followed)
             if start:
                 found[entry.id] = start
@@ -193,12 +194,17 @@ class InstrumentInHand:
 
     def position_for(self, entry: Entry) -> str:
         """The position followed here that speaks for an entry; empty for none."""
-        if entry.school in self.positions:
-            return entry.school
         for name in sorted(self.positions):
-            if self.schools.position[name].prefers(entry):
+            position = self.schools.position[name]
+            if (entry.school and position.plays(entry.school)) or position.prefers(entry):
                 return name
         return ""
+
+    @cached_property
+    def kept_for(self) -> Mapping[str, tuple[Together, ...]]:
+        """Positions whose rows are played here only for some notes, and the uses of which one must be met."""
+        followed = [self.schools.position[name] for name in sorted(self.positions)]
+        return {school: good_uses(text) for position in followed for school, text in position.only.items()}
 
     @cached_property
     def aside(self) -> frozenset[str]:

@@ -96,6 +96,8 @@ class Instrument:
                     raise InstrumentError(f"{hole.name!r} names a fitting it does not have: {fitting!r}")
         for form in self.forms:
             self._check_known(form.name, {*form.pressed, *form.lifted, *form.one_of}, known)
+        for register in self.registers:
+            self._check_known(register.name, register.stays, known)
         for finger in self.fingers:
             reach = {touch.name for touch in self.touches if touch.finger == finger.name}
             for group in (*finger.together, *finger.rolls):

@@ -192,10 +192,17 @@ class ToneHole:
 
 @dataclass(frozen=True)
 class Register:
-    """A part of the range as teachers name it, from its lowest written pitch up to the next."""
+    """A part of the range as teachers name it, from its lowest written pitch up to the next.
+
+    Parameters
+    ----------
+    stays : tuple of str
+        Touches that alter its notes little: those of a hand stay down throughout, or up.
+    """
 
     name: str
     low: Pitch
+    stays: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)

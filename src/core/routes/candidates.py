@@ -7,17 +7,20 @@ from dataclasses import dataclass
 from types import MappingProxyType
 
 from core.charts.entry import Entry
+from core.charts.uses import Together
 from core.errors import RouteError
 from core.evidence.in_hand import InstrumentInHand
 from core.instruments.fingering import ON_PURPOSE
 from core.instruments.instrument import Instrument
 from core.music.events import Event
 from core.music.pitch import Pitch
+from core.routes.timing import timing
 
 BANNED, NOT_PINNED = "left out here", "another is pinned"
 NOTHING_PINNED: Mapping[str, str] = MappingProxyType({})
 NOTHING_BANNED: Mapping[str, Collection[str]] = MappingProxyType({})
 NO_IDS: frozenset[str] = frozenset()
+NO_USE: frozenset[Together] = frozenset()
 PURPOSE = "for colour or practice: pin it to use it"
 OTHER_SCHOOL = "not as you teach it on this instrument: pin it to use it"
 LEAD = "a lead, not vouched for: pin it, or prefer it, to use it"
@@ -83,19 +86,31 @@ def offers(
     RouteError
         If a pinned entry is not one for its note, or needs what is not fitted.
     """
-    kept: dict[tuple[Pitch, str | None, frozenset[str]], Offer] = {}
+    kept: dict[tuple[Pitch, str | None, frozenset[str], frozenset[Together]], Offer] = {}
     found = []
-    for event in events:
+    notes = timing(events) if in_hand.kept_for else None
+    for place, event in enumerate(events):
         left_out = bans.get(event.id)
-        asked = event.written_pitch, pins.get(event.id), frozenset(left_out) if left_out else NO_IDS
+        asked = (
+            event.written_pitch,
+            pins.get(event.id),
+            frozenset(left_out) if left_out else NO_IDS,
+            notes.met(place) if notes else NO_USE,
+        )
         if asked not in kept:
             kept[asked] = offer_for(in_hand, *asked)
         found.append(kept[asked])
     return found
 
 
-def offer_for(in_hand: InstrumentInHand, pitch: Pitch, pin: str | None, bans: frozenset[str]) -> Offer:
-    """Find the fingerings that may serve one note; see `offers`."""
+def offer_for(
+    in_hand: InstrumentInHand,
+    pitch: Pitch,
+    pin: str | None,
+    bans: frozenset[str],
+    uses: frozenset[Together] = NO_USE,
+) -> Offer:
+    """Find the fingerings that may serve one note, which is one of some uses; see `offers`."""
     entries = in_hand.catalogue.by_midi.get(pitch.midi, ())
     lacking = {entry.id: why for entry in entries if (why := in_hand.lacking(entry))}
     refused = tuple(
@@ -106,7 +121,7 @@ def offer_for(in_hand: InstrumentInHand, pitch: Pitch, pin: str | None, bans: fr
     at_hand = [entry for entry in entries if entry.id not in lacking]
     if pin is not None and pin not in {entry.id for entry in at_hand}:
         raise RouteError(f"the pinned fingering {pin!r} cannot serve written {pitch}")
-    set_apart = {entry.id: why for entry in at_hand if (why := _stands_back(in_hand, entry))}
+    set_apart = {entry.id: why for entry in at_hand if (why := _stands_back(in_hand, entry, uses))}
     nothing_better = False
     for tier in TIERS:
         if not all(entry.id in set_apart for entry in at_hand if entry.id not in bans):
@@ -122,13 +137,15 @@ def offer_for(in_hand: InstrumentInHand, pitch: Pitch, pin: str | None, bans: fr
     return Offer(candidates, refused, _why_gap(pitch, in_hand.instrument, [*candidates, *refused]))
 
 
-def _stands_back(in_hand: InstrumentInHand, entry: Entry) -> str:
+def _stands_back(in_hand: InstrumentInHand, entry: Entry, uses: frozenset[Together]) -> str:
     """Why a fingering is not taken while there is another; empty where it is."""
     if entry.kind in ON_PURPOSE:
         return PURPOSE
     if in_hand.is_open_lead(entry):
         return LEAD
-    return OTHER_SCHOOL if entry.id in in_hand.aside else ""
+    taught_for = in_hand.kept_for.get(entry.school)
+    taught = entry.id not in in_hand.aside and (taught_for is None or not uses.isdisjoint(taught_for))
+    return "" if taught else OTHER_SCHOOL
 
 
 def _bar(entry: Entry, pin: str | None, bans: frozenset[str], set_apart: Mapping[str, str]) -> str:

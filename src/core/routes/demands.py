@@ -24,6 +24,8 @@ from core.routes.facility import (
 
 # Pairs of fingerings looked at in one go: bounds what the arrays of one go take.
 AT_ONCE = 40_000
+# How much of another hand shape it is to set a hand down, or take it up, for notes that it alters little.
+UNSETTLED = 0.25
 # The same touches do not sound two notes so few semitones apart, though leads may name them for both.
 ONE_OR_OTHER = 2
 
@@ -38,9 +40,12 @@ class Demands:
         Time that the move needs.
     crosses : np.ndarray of bool
         The move goes to another partial, or one of the two is not settled.
-    jumps, contrary, reshapes : np.ndarray of bool
+    jumps, contrary : np.ndarray of bool
         A finger of the stack, or a thumb, jumps from one touch to another; fingers of one hand move
-        against each other; the hands go over from one form of fingering to another, as from front to palm.
+        against each other.
+    reshapes : np.ndarray, 0 to 1
+        How far the hands go over to another shape: 1 from one form of fingering to another, as from front
+        to palm.
     unprepared : np.ndarray of bool
         The move leads to a fingering that is good only when coming from certain others, and not from
         one of those; or to the same touches for a note close by, which one of the two is not.
@@ -50,7 +55,7 @@ class Demands:
     crosses: BoolArray
     jumps: BoolArray
     contrary: BoolArray
-    reshapes: BoolArray
+    reshapes: FloatArray
     unprepared: BoolArray
 
     def __getitem__(self, index: IntArray | slice) -> Demands:
@@ -109,6 +114,20 @@ class Moves:
         return np.array(forms, dtype=np.int64)
 
     @cached_property
+    def _settled(self) -> tuple[IntArray, BoolArray]:
+        """The register of each entry, and which hands, the left and the right, hold what stays in it."""
+        instrument, entries = self.chart.instrument, self.chart.entries
+        registers = [instrument.register_of(entry.note) for entry in entries]
+        place = [instrument.registers.index(register) for register in registers]
+        hand_of = {t.name: instrument.finger(t.finger).hand for t in instrument.touches}
+        holding = [
+            {hand_of[touch] for touch in entry.fingering.touches.intersection(register.stays)}
+            for entry, register in zip(entries, registers, strict=True)
+        ]
+        down = [[hand in hands for hand in ("left", "right")] for hands in holding]
+        return np.array(place, dtype=np.int64), np.array(down, dtype=np.bool_).reshape(-1, 2)
+
+    @cached_property
     def _grips(self) -> Grips:
         return entry_grips(self.chart, self.chart.entries)
 
@@ -155,8 +174,10 @@ class Moves:
                 leads = np.flatnonzero(after == place)
                 prepared = [entry.only_from <= entries[row].fingering.touches for row in before[leads]]
                 found.unprepared[leads] = ~np.array(prepared, dtype=np.bool_)
-        form = self._forms
-        found.reshapes[:] = (form[before] != form[after]) & (form[before] > 0) & (form[after] > 0)
+        form, (register, down) = self._forms, self._settled
+        other_form = (form[before] != form[after]) & (form[before] > 0) & (form[after] > 0)
+        unsettled = (register[before] == register[after]) * (down[before] != down[after]).sum(axis=-1)
+        found.reshapes[:] = np.where(other_form, 1.0, UNSETTLED * unsettled)
         kind, midi = self._touches
         apart = np.abs(midi[before] - midi[after])
         # the same touches for notes a half or whole step apart: one of the two is not what they sound
@@ -171,7 +192,7 @@ def entry_grips(chart: Catalogue, entries: Sequence[Entry]) -> Grips:
 
 
 def demands(chart: Catalogue, before: Grips, after: Grips) -> Demands:
-    """What moves ask, aligned or broadcast; none of them unprepared, none from form to form."""
+    """What moves ask, aligned or broadcast; none of them unprepared, none to another hand shape."""
     effects = move_effects(chart.instrument, before, after)
     needed_s = time_needed_s(effects)
     return Demands(
@@ -179,6 +200,6 @@ def demands(chart: Catalogue, before: Grips, after: Grips) -> Demands:
         crosses=effects["partial"] > 0,
         jumps=jumps(chart.instrument, before, after),
         contrary=effects["contrary"] > 0,
-        reshapes=np.zeros(needed_s.shape, dtype=np.bool_),
+        reshapes=np.zeros(needed_s.shape),
         unprepared=np.zeros(needed_s.shape, dtype=np.bool_),
     )

@@ -57,7 +57,7 @@ BROKEN_SLUR = 0.2
 BLIP = 0.02
 # Hands that go over to another form of fingering find it not at once, however slow the music; under a slur
 # it is heard.
-RESHAPED, RESHAPED_SLUR = 0.06, 0.15
+RESHAPED, RESHAPED_SLUR = 0.08, 0.3
 SOFT = 1.8
 CHANCE_LIMIT = 0.95
 # Where it is felt that a use is avoided: how the note begins, how the hands find it, or how it sounds.

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from core.charts.uses import TOGETHER, Use
+from core.charts.uses import TOGETHER, Together, Use
 from core.music.events import Event
 from core.routes.facility import BoolArray, FloatArray
 
@@ -30,6 +30,10 @@ class Timing:
     slurred: BoolArray
     after_rest: BoolArray
     uses: BoolArray
+
+    def met(self, note: int) -> frozenset[Together]:
+        """Uses that a note is one of, alone and together."""
+        return frozenset(some for some, yes in zip(TOGETHER, self.uses[note], strict=True) if yes)
 
 
 def timing(events: Sequence[Event]) -> Timing:

@@ -66,3 +66,13 @@ def test_weights_of_positions_multiply():
     changed = parse_schools(text)
     assert changed.weights({"front F throughout", "right hand down"}) == {"pitch": 0.25, "hands": 2}
     assert changed.weights(()) == {}
+
+
+def test_a_position_may_play_the_rows_of_others_some_of_them_only_for_some_notes():
+    mixed = "half-hole only for slurs and soft entries"
+    assert not schools().set_aside("lift", {mixed})
+    assert not schools().set_aside("half-hole", {mixed})
+    assert schools().set_aside(mixed, {"lift"})
+    clarinet = in_hand_of("b-flat-clarinet", positions=frozenset({mixed}))
+    assert clarinet.position_for(clarinet.catalogue.by_id["D6-half"]) == mixed
+    assert not clarinet.aside & {"D6-half", "D6-lift"}

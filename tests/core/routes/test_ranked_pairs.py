@@ -1,7 +1,7 @@
 """The hands against moves that were ranked by hand before any cost was looked at."""
 
 import csv
-from itertools import groupby
+from itertools import groupby, pairwise
 from operator import itemgetter
 from pathlib import Path
 
@@ -23,6 +23,7 @@ with TABLE.open() as lines:
     ROWS = list(csv.DictReader(line for line in lines if not line.startswith("#")))
 FAMILIES = {family: list(rows) for family, rows in groupby(ROWS, key=itemgetter("family"))}
 LEAST_TAU = 0.7
+THROAT = range(67, 71)
 
 
 @pytest.mark.parametrize("family", FAMILIES)
@@ -41,7 +42,35 @@ def test_a_slurred_line_stays_in_one_form_however_slow():
         assert forms_of("tenor-saxophone", "L:1/4\nK:C\n(^f' e')|", tempo) == ["front"] * 2
 
 
-def forms_of(model, abc, tempo):
+@pytest.mark.parametrize("line", ["(G A B A)", "(F G A B)", "(c B A G)", "(G ^G A ^G)"])
+@pytest.mark.parametrize("tempo", [60.0, 144.0])
+def test_throat_notes_of_a_line_have_the_right_hand_up_throughout_or_down(line, tempo):
+    rows = chosen_in("b-flat-clarinet", f"L:1/8\nK:C\n{line}|", tempo)
+    hands = [bool(row.fingering.touches & {"R1", "R2", "R3"}) for row in rows]
+    throat = [row.note.midi in THROAT for row in rows]
+    pairs = [(a, b) for (a, both), (b, too) in pairwise(zip(hands, throat, strict=True)) if both and too]
+    assert pairs
+    assert all(a == b for a, b in pairs)
+
+
+def test_in_palm_shape_high_f_sharp_is_one_touch():
+    by_id = in_hand_of("alto-saxophone").catalogue.by_id
+    one, other = (by_id[row].fingering for row in ("F6-palm", "Fs6-palm"))
+    assert (one.touches ^ other.touches) == {"highF#"}
+
+
+def test_a_note_tongued_again_may_change_its_fingering():
+    """B between E-flat, which the right little finger holds, and C-sharp with the left."""
+    rows = chosen_in("b-flat-clarinet", "L:1/8\nK:C\n_e B B ^c|", 144, {"n4": "Cs5-left"})
+    assert [row.id for row in rows] == ["Eb5-right", "B4-left", "B4-right", "Cs5-left"]
+
+
+def chosen_in(model, abc, tempo, pins=None):
     in_hand = in_hand_of(model)
-    table = solve(sounding_events(read_abc(abc).passage, tempo), in_hand, moves_of(in_hand.catalogue))
-    return [chosen(table, note).entry.form for note in range(len(table.problem.events))]
+    events = sounding_events(read_abc(abc).passage, tempo)
+    table = solve(events, in_hand, moves_of(in_hand.catalogue), pins or {})
+    return [chosen(table, note).entry for note in range(len(events))]
+
+
+def forms_of(model, abc, tempo):
+    return [row.form for row in chosen_in(model, abc, tempo)]

@@ -293,6 +293,21 @@ def test_a_teacher_speaks_for_a_lead_by_pinning_or_preferring_it():
     assert not alto.is_open_lead(alto.catalogue.by_id[lead])
 
 
+def test_a_position_may_keep_some_fingerings_for_slurs_and_soft_entries():
+    """Who half-holes only there lifts the first finger elsewhere, and rolls it down there."""
+    mixed = frozenset({"half-hole only for slurs and soft entries"})
+    clarinet = in_hand_of("b-flat-clarinet", positions=mixed)
+    moves = Moves(clarinet.catalogue)
+
+    def halves(line):
+        events = events_of(f"L:1/4\nK:C\n{line}|")
+        table = solve(events, clarinet, moves)
+        return [bool(chosen(table, n).entry.fingering.half) for n in range(len(events))]
+
+    assert halves("c' ^c' d' e'") == [False] * 4
+    assert halves("(c' ^c' d' e')") == halves("!pp!c' ^c' d' e'") == [False, True, True, True]
+
+
 def test_another_school_comes_before_leads():
     """Who half-holes has lifts at hand before anything that nobody vouches for."""
     clarinet = in_hand_of("b-flat-clarinet", positions=frozenset({"half-hole"}))
