@@ -4,10 +4,13 @@ Front touches lie on the tube, those of the hands' sides beside it; thumb touche
 their own below, the back of the instrument.
 """
 
+from core.evidence.in_hand import InstrumentInHand
 from core.instruments.fingering import Fingering, Held
 from core.instruments.instrument import Instrument
-from core.instruments.moves import STACK_DIGITS
-from drawing.hands import describe, half_disc
+from core.instruments.naming import short
+from core.instruments.parts import STACK_DIGITS
+from drawing.compact import half_disc
+from drawing.hands import describe
 from drawing.svg import join, tag
 
 WIDTH, LEFT, RIGHT = 440.0, 22.0, 432.0
@@ -16,14 +19,19 @@ RADIUS, SIDE = 12.5, 12.0
 LEAST_APART = 25.0
 
 
-def body(fingering: Fingering, instrument: Instrument) -> str:
-    """Every touch at its place on the instrument; pressed ones filled."""
+def body(fingering: Fingering, in_hand: InstrumentInHand) -> str:
+    """Every touch that is fitted, or needed, at its place on the instrument; pressed ones filled."""
+    there = [
+        (touch, x, y)
+        for touch, x, y in placed(in_hand.instrument)
+        if in_hand.has(touch) or fingering.held(touch.name)
+    ]
     return tag(
         "svg",
-        tag("title", f"On the instrument. {describe(fingering, instrument)}"),
-        _tube(instrument),
+        tag("title", f"On the instrument. {describe(fingering, in_hand)}"),
+        _tube(in_hand.instrument),
         tag("text", "back of the instrument: thumbs", class_="side-name", x=0, y=BACK + 30),
-        *(_touch(x, y, touch, fingering, instrument) for touch, x, y in placed(instrument)),
+        *(_touch(x, y, touch, fingering, in_hand) for touch, x, y in there),
         class_="body-drawing",
         viewBox=f"0 0 {WIDTH:g} {HEIGHT:g}",
         role="img",
@@ -54,15 +62,15 @@ def _tube(instrument):
     return join([tag("path", class_="tube", d=upper + flare + lower), tag("path", class_="band", d=band)])
 
 
-def _touch(x, y, touch, fingering, instrument):
-    held = fingering.held(touch.name)
-    state = held.value if held else "off"
+def _touch(x, y, touch, fingering, in_hand):
+    instrument, held = in_hand.instrument, fingering.held(touch.name)
+    state = f"{held.value if held else 'off'}{'' if in_hand.has(touch) else ' missing'}"
     if instrument.finger(touch.finger).digit in STACK_DIGITS and touch.column == 0:
         shape = tag("circle", cx=x, cy=y, r=RADIUS, class_=f"touch {state}")
     else:
         square = {"x": x - SIDE, "y": y - SIDE, "width": 2 * SIDE, "height": 2 * SIDE, "rx": 4}
         shape = tag("rect", **square, class_=f"touch {state}")
-    tone = "on" if held is Held.FULL else "off"
+    tone = "on" if held is Held.FULL and in_hand.has(touch) else "off"
     half = tag("path", class_="touch full", d=half_disc(x, y, RADIUS)) if held is Held.HALF else ""
-    name = tag("text", touch.short, class_=f"touch-name {tone}", x=x, y=y + 4.6)
+    name = tag("text", short(touch, instrument, in_hand.naming), class_=f"touch-name {tone}", x=x, y=y + 4.6)
     return join([shape, half, name])

@@ -10,14 +10,13 @@ NO_FINGERING_DROP = 55
 
 @dataclass(frozen=True)
 class UnderNote:
-    """A chosen fingering at its place under the staff, in pixels; `target` is the width that is pressed."""
+    """A chosen fingering at its place under the staff, in pixels; all its width is to be pressed."""
 
     note_id: str
     x: float
     left: float
     top: float
     width: float
-    target: float
     height: float
     symbol: str
     label: str
@@ -66,9 +65,8 @@ def note_svg(note: UnderNote, line_height: float, link_y: float) -> str:
         "changed": note.changed,
         "gap": not note.symbol,
     }
-    left = note.left - (note.target - note.width) / 2
     parts = [
-        tag("rect", class_="hit", x=left, y=0, width=note.target, height=line_height, rx=5),
+        tag("rect", class_="hit", x=note.left, y=0, width=note.width, height=line_height, rx=5),
         drawing_svg(note),
     ]
     x, top = round(note.x, 1), round(note.top, 1)

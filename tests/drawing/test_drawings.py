@@ -10,45 +10,70 @@ from core.evidence.sources import ALL_SOURCES, Basis, Handling, Heard, Judgement
 from core.evidence.weigh import evidence
 from core.instruments.fingering import Fingering, parse_fingering
 from core.instruments.moves import move_between
+from core.instruments.naming import Naming
+from core.instruments.parts import HANDS
+from core_shapes import in_hand_of
 from drawing.body import body, placed
-from drawing.hands import describe, hands, lanes_of, small_hands, symbol
+from drawing.compact import small_hands, symbol
+from drawing.hands import describe, hands, lanes_of
 from drawing.strands import DrawnStrand, Mark, cents_words, in_and_out, sentence, strands_of, strands_svg
 from drawing.svg import tag
 from studio.shipped import INSTRUMENTS
+
+ALTO = in_hand_of("alto-saxophone", fitted=frozenset(shipped.instrument("alto-saxophone").optional))
 
 
 def count(svg, name):
     return len(re.findall(rf'class="{name}"', svg))
 
 
-def test_every_touch_of_every_row_is_drawn(alto, chart):
-    for entry in chart.entries:
-        svg = symbol(entry.fingering, alto, f"f-{entry.id}")
-        ET.fromstring(svg)
-        assert count(svg, "held") == len(entry.fingering.touches)
-        assert count(svg, "held") + count(svg, "free") == len(alto.touches)
-
-
-def test_half_and_momentary_look_different(alto):
-    svg = small_hands(parse_fingering("L1/2 L2 L3!", alto), alto)
-    assert (count(svg, "half"), count(svg, "tick")) == (1, 1)
+def test_half_and_momentary_look_different():
+    svg = small_hands(parse_fingering("L1/2 L2 G#!", ALTO.instrument), ALTO)
+    assert (count(svg, "half"), count(svg, "tick"), count(svg, "letters")) == (1, 1, 1)
     assert count(svg, "held") == 2  # the pressed one, and the lower half of the half-holed one
 
 
-def test_no_touch_is_said(alto):
-    assert ">open<" in small_hands(Fingering(), alto)
-    assert ">open<" not in small_hands(parse_fingering("L1", alto), alto)
-    assert describe(Fingering(), alto) == "No touch: all fingers off."
+def test_no_touch_is_said():
+    assert count(small_hands(Fingering(), ALTO), "free") == 6
+    assert describe(Fingering(), ALTO) == "No touch: all fingers off."
 
 
-def test_the_large_drawing_names_every_touch_and_shows_the_move(alto):
-    before, after = parse_fingering("frontF L2", alto), parse_fingering("L1 L2 L3", alto)
-    svg = hands(after, alto, move_between(before, after, alto).touches)
+def test_the_large_drawing_names_every_touch_and_shows_the_move():
+    before, after = (parse_fingering(touches, ALTO.instrument) for touches in ("frontF L2", "L1 L2 L3"))
+    svg = hands(after, ALTO, move_between(before, after, ALTO.instrument).touches)
     ET.fromstring(svg)
-    assert all(f">{touch.short}<" in svg for touch in alto.touches)
+    assert all(f">{touch.short}<" in svg for touch in ALTO.instrument.touches)
     assert count(svg, "slide") == 1
     assert count(svg, "arrow") == 3
     assert "Left hand: first touch, second touch, third touch" in svg
+
+
+def test_a_touch_that_is_not_fitted_is_not_drawn_as_if_it_were():
+    bare = in_hand_of("alto-saxophone", fitted=frozenset())
+    for drawn in (hands, body):
+        svg = drawn(Fingering(), bare)
+        assert ">hF♯<" not in svg
+        assert "missing" not in svg
+        svg = drawn(parse_fingering("octave frontF L2 | highF#", bare.instrument), bare)
+        assert count(svg, "touch full missing") == 1
+        assert ">hF♯<" in svg
+
+
+@pytest.mark.parametrize(
+    ("naming", "touches", "shown"),
+    [
+        (Naming.EACH_HAND, "L1 palmD | R1 sideC", {"1", "2", "3", "D", "C"}),
+        (Naming.THROUGH, "L1 palmD | R1 sideC", {"4", "5", "6", "D"}),
+        (Naming.NUMBERED, "L1 palmD | R1 sideC", {"1", "2", "3", "p1", "s2"}),
+    ],
+)
+def test_drawings_name_touches_as_the_teacher_does(naming, touches, shown):
+    in_hand = in_hand_of("alto-saxophone", naming=naming)
+    fingering = parse_fingering(touches, in_hand.instrument)
+    for svg in (hands(fingering, in_hand), body(fingering, in_hand)):
+        assert {text for text in shown if f">{text}<" in svg} == shown
+    letters = set(re.findall(r'class="letters"[^>]*>([^<]+)<', small_hands(fingering, in_hand)))
+    assert letters == ({"p1", "s2"} if naming is Naming.NUMBERED else {"D", "C"})
 
 
 @pytest.mark.parametrize(
@@ -103,23 +128,33 @@ def test_every_source_keeps_its_own_mark_and_count(chart):
 
 
 MODELS = list(INSTRUMENTS)
+LEGIBLE_PX = 10.0
 
 
 @pytest.mark.parametrize("model", MODELS)
-def test_both_drawings_show_every_touch_of_every_instrument(model):
-    instrument, entries = shipped.instrument(model), shipped.catalogue(model).entries
-    for entry in entries:
-        small, held = small_hands(entry.fingering, instrument), entry.fingering
+def test_both_drawings_show_every_touch_of_every_fingering(model):
+    in_hand = in_hand_of(model)
+    discs = {t.name for t in in_hand.instrument.touches if re.fullmatch("[LR][123]", t.name)}
+    for entry in in_hand.catalogue.entries:
+        small, held = symbol(entry.fingering, in_hand, "f"), entry.fingering
         ET.fromstring(small)
-        assert count(small, "held") == len(held.full | held.half)
+        assert count(small, "held") == len((held.full | held.half) & discs)
+        assert count(small, "held") + count(small, "free") == len(discs) == 6
+        assert count(small, "letters") == len(held.touches - discs)
         assert count(small, "tick") == len(held.momentary)
-        on_body = body(held, instrument)
+        on_body = body(held, in_hand)
         ET.fromstring(on_body)
-        assert len(re.findall(r'class="touch (?:full|half|momentary)"', on_body)) == len(held.touches) + len(
-            held.half
-        )
-    large = hands(entries[0].fingering, instrument)
-    assert all(f">{touch.short}<" in large and f">{touch.short}<" in on_body for touch in instrument.touches)
+        pressed = re.findall(r'class="touch (?:full|half|momentary)(?: missing)?"', on_body)
+        assert len(pressed) == len(held.touches) + len(held.half)
+
+
+@pytest.mark.parametrize("model", MODELS)
+def test_two_fingerings_never_look_alike_and_their_letters_can_be_read(model):
+    in_hand = in_hand_of(model)
+    drawn = {entry.fingering: small_hands(entry.fingering, in_hand) for entry in in_hand.catalogue.entries}
+    assert len(set(drawn.values())) == len(drawn)
+    sizes = re.findall(r'font-size="([\d.]+)"', "".join(drawn.values()))
+    assert min(map(float, sizes)) >= LEGIBLE_PX
 
 
 @pytest.mark.parametrize("model", MODELS)
@@ -128,16 +163,17 @@ def test_no_two_touches_lie_over_each_other(model):
     for n, (_, x, y) in enumerate(spots):
         assert 0 <= x <= 440
         assert all(abs(x - ox) >= 24 or abs(y - oy) >= 24 for _, ox, oy in spots[n + 1 :])
-    for _, touches in lanes_of(shipped.instrument(model)):
-        assert len({touch.column for touch in touches}) == len(touches)
+    for hand in HANDS:
+        for _, touches in lanes_of(in_hand_of(model), hand):
+            assert len({touch.column for touch in touches}) == len(touches)
 
 
-def test_the_large_drawing_can_be_pressed(alto):
-    links = {touch.name: f"?touches={touch.name}" for touch in alto.touches}
-    svg = hands(parse_fingering("L1", alto), alto, links=links)
+def test_the_large_drawing_can_be_pressed():
+    links = {touch.name: f"?touches={touch.name}" for touch in ALTO.instrument.touches}
+    svg = hands(parse_fingering("L1", ALTO.instrument), ALTO, links=links)
     root = ET.fromstring(svg)
     found = {a.get("data-touch"): a for a in root.iter("a")}
-    assert set(found) == set(alto.touch_by_name)
+    assert set(found) == set(ALTO.instrument.touch_by_name)
     assert found["L1"].get("aria-label") == "1, left first touch: pressed"
     assert found["R1"].get("aria-label") == "1, right first touch: off"
 

@@ -12,7 +12,7 @@ from core.errors import PitchError
 from core.evidence.in_hand import InstrumentInHand
 from core.instruments.fingering import Kind, format_fingering
 from core.music.pitch import Pitch, both_names, parse_pitch, spell
-from drawing.hands import small_hands
+from drawing.compact import small_hands
 from drawing.strands import sentence, strands_of
 
 OCTAVE = 12
@@ -194,7 +194,7 @@ def _tile(in_hand, entry, known):
     touches = format_fingering(entry.fingering, in_hand.instrument)
     return Tile(
         entry=entry,
-        drawing=small_hands(entry.fingering, in_hand.instrument),
+        drawing=small_hands(entry.fingering, in_hand),
         touches=in_hand.said(entry.fingering),
         sentence=sentence(strands_of(entry, known)),
         lacking=in_hand.lacking(entry),

@@ -29,7 +29,8 @@ from core.music.pitch import Pitch, frequency_hz, spell
 from core.routes.demands import demands, entry_grips
 from core.routes.facility import stumble_risk
 from drawing.body import body
-from drawing.hands import hands, small_hands
+from drawing.compact import small_hands
+from drawing.hands import hands
 from drawing.strands import Stumbles, per_hundred, sentence, strands_of, strands_svg
 
 TOUCHES_LIMIT = 300
@@ -199,8 +200,8 @@ def note_page(in_hand: InstrumentInHand, note: Pitch | None, touches="", without
         touches=written,
         said=in_hand.said(fingering),
         status=f"{note}: {what}, {in_hand.said(fingering)}. {' '.join(says)}",
-        drawing=hands(fingering, in_hand.instrument, links=links),
-        body=body(fingering, in_hand.instrument),
+        drawing=hands(fingering, in_hand, links=links),
+        body=body(fingering, in_hand),
         against_nearest=against_nearest(asked),
         says=says,
         modelled=modelled_of(asked),
@@ -248,7 +249,7 @@ def _card(asked, entry, strands):
     in_hand, touches = asked.in_hand, format_fingering(entry.fingering, asked.instrument)
     return Card(
         entry=entry,
-        drawing=small_hands(entry.fingering, asked.instrument),
+        drawing=small_hands(entry.fingering, asked.in_hand),
         touches=in_hand.said(entry.fingering),
         only_from=in_hand.said_touches(entry.only_from),
         strands=strands_svg(strands),

@@ -7,7 +7,6 @@ from core.charts.verdict import Verdict, judge
 from core.evidence.sources import Basis
 from core.instruments.fingering import Fingering, Held, format_fingering
 from core.instruments.keywork import may_sound, mechanism, unholdable
-from core.instruments.moves import move_between
 from core.music.pitch import Pitch
 from core.routes.demands import demands, entry_grips
 from core.routes.facility import grips, stumble_risk
@@ -82,7 +81,7 @@ def against_nearest(asked):
     """How it differs from the nearest candidate."""
     if asked.nearest is None:
         return ""
-    move = move_between(asked.nearest.fingering, asked.fingering, asked.instrument)
+    move = asked.in_hand.move(asked.nearest.fingering, asked.fingering)
     return f"From the {asked.nearest.kind.value} fingering: {move.sentence}"
 
 
@@ -99,8 +98,8 @@ def around_of(asked, neighbours):
             note=entry.note,
             step=STEP_WORDS[step],
             kind=entry.kind.value,
-            into=move_between(entry.fingering, asked.fingering, instrument).sentence,
-            out=move_between(asked.fingering, entry.fingering, instrument).sentence,
+            into=asked.in_hand.move(entry.fingering, asked.fingering).sentence,
+            out=asked.in_hand.move(asked.fingering, entry.fingering).sentence,
             chance_in=per_hundred(float(into[n])),
             chance_out=per_hundred(float(out[n])),
             query=asked.query(format_fingering(entry.fingering, instrument), entry.note),

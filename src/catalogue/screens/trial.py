@@ -10,9 +10,9 @@ from core.evidence.in_hand import InstrumentInHand
 from core.evidence.sources import Tuning
 from core.evidence.trial import CRACKS_TO, Answer, Question, Response, asked, outcome
 from core.instruments.fingering import Fingering, format_fingering, parse_fingering
-from core.instruments.moves import move_between
 from core.music.pitch import Pitch, spell
-from drawing.hands import hands, small_hands
+from drawing.compact import small_hands
+from drawing.hands import hands
 from drawing.strands import strands_of, strands_svg
 from evidence.trials import UNTRIED, answers_of
 
@@ -107,7 +107,7 @@ def begin_page(in_hand: InstrumentInHand, note: Pitch, coming_from: str = "", al
         TrialChoice(
             entry.id,
             entry.kind_words + (", a lead" if entry.is_lead else ""),
-            small_hands(entry.fingering, instrument),
+            small_hands(entry.fingering, in_hand),
             in_hand.said(entry.fingering),
             chosen=not also,
         )
@@ -122,7 +122,7 @@ def begin_page(in_hand: InstrumentInHand, note: Pitch, coming_from: str = "", al
             TrialChoice(
                 UNTRIED + plain,
                 "untried",
-                small_hands(fingering, instrument),
+                small_hands(fingering, in_hand),
                 in_hand.said(fingering),
                 chosen=True,
             )
@@ -169,7 +169,7 @@ def at_stand(in_hand: InstrumentInHand, trial) -> AtStand | None:
     place, question = at
     entry, fingering = _read(in_hand, trial.items[place])
     before = in_hand.catalogue.by_id.get(trial.coming_from)
-    move = move_between(before.fingering, fingering, in_hand.instrument) if before and fingering else None
+    move = in_hand.move(before.fingering, fingering) if before and fingering else None
     words, choices = QUESTIONS[question]
     named = "" if trial.blind else entry.kind_words if entry else "untried"
     return AtStand(
@@ -178,7 +178,7 @@ def at_stand(in_hand: InstrumentInHand, trial) -> AtStand | None:
         count=len(trial.items),
         named=named,
         touches="" if trial.blind else _touches(in_hand, fingering),
-        drawing=hands(fingering, in_hand.instrument, move.touches if move else None) if fingering else "",
+        drawing=hands(fingering, in_hand, move.touches if move else None) if fingering else "",
         move=f"From {before.note}: {move.sentence}" if move else "",
         question=words,
         answers=choices,
@@ -223,7 +223,7 @@ def _tried(in_hand, known, note, item, one: Answer):
     return Tried(
         named=entry.kind_words if entry else "untried",
         touches=touches,
-        drawing=small_hands(fingering, in_hand.instrument) if fingering else "",
+        drawing=small_hands(fingering, in_hand) if fingering else "",
         did=one.words,
         strands=strands,
         entry=entry,

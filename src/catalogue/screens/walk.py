@@ -6,7 +6,6 @@ from fractions import Fraction
 from catalogue.in_hand import moves_of
 from core.errors import CoreError
 from core.evidence.in_hand import InstrumentInHand
-from core.instruments.moves import move_between
 from core.music.events import sounding_events
 from core.music.passage import Bar, Note, Passage
 from core.music.pitch import Pitch
@@ -14,7 +13,7 @@ from core.music.scale import scale, tonic_name
 from core.routes.explain import chosen
 from core.routes.solve import solve
 from core.words import sentence
-from drawing.hands import small_hands
+from drawing.compact import small_hands
 
 # Slow enough to be walked; the hands still count.
 WALK_BPM = 72.0
@@ -71,7 +70,6 @@ def walk_page(
 def _step(in_hand, pitch, entry, before, gap):
     if entry is None:
         return WalkStep(pitch, "", "", "", "", gap)
-    instrument = in_hand.instrument
-    move = move_between(before.fingering, entry.fingering, instrument).sentence if before else ""
+    move = in_hand.move(before.fingering, entry.fingering).sentence if before else ""
     touches = in_hand.said(entry.fingering)
-    return WalkStep(pitch, entry.kind.value, touches, small_hands(entry.fingering, instrument), move, "")
+    return WalkStep(pitch, entry.kind.value, touches, small_hands(entry.fingering, in_hand), move, "")

@@ -104,7 +104,7 @@ class Schools:
         )
 
     def set_aside(self, position: str, followed: Collection[str]) -> bool:
-        """Whether another position on the same question is followed, and that does not play this one's rows."""
+        """Whether another position on the same question is followed that does not play this one's rows."""
         question = self.question_of.get(position)
         taught = [other for other in question.positions if other.name in followed] if question else []
         return bool(taught) and not any(one.plays(position) for one in taught)
@@ -150,5 +150,7 @@ def _question(row: dict[str, Any]) -> Question:
 
 def _position(row: dict[str, Any]) -> Position:
     kinds = tuple(Kind(kind) for kind in row.pop("kinds", ()))
-    names = ("families", "entries", "forms", "also")
-    return Position(kinds=kinds, **{name: tuple(row.pop(name, ())) for name in names}, **row)
+    families, entries, forms, also = (
+        tuple(row.pop(name, ())) for name in ("families", "entries", "forms", "also")
+    )
+    return Position(kinds=kinds, families=families, entries=entries, forms=forms, also=also, **row)

@@ -26,7 +26,9 @@ from core.evidence.weigh import Evidence, evidence
 from core.instruments.fingering import ON_PURPOSE, Fingering, Kind
 from core.instruments.instrument import Instrument
 from core.instruments.keywork import missing
+from core.instruments.moves import Move, move_between
 from core.instruments.naming import Naming, said
+from core.instruments.parts import Touch
 from core.music.pitch import Pitch
 
 # Head starts, in expected faults: of what is preferred, on an instrument or by a position, enough between
@@ -85,6 +87,14 @@ class InstrumentInHand:
     def said_touches(self, touches: frozenset[str]) -> str:
         """Touches as the teacher names them; empty for none."""
         return self.said(Fingering(touches)) if touches else ""
+
+    def move(self, before: Fingering, after: Fingering) -> Move:
+        """The move from one fingering to another, said as its teacher names touches."""
+        return move_between(before, after, self.instrument, self.naming)
+
+    def has(self, touch: Touch) -> bool:
+        """Whether a touch is there."""
+        return not touch.optional or touch.name in self.fitted
 
     @property
     def instrument(self) -> Instrument:

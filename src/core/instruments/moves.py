@@ -7,12 +7,8 @@ from enum import StrEnum
 
 from core.instruments.fingering import Fingering, Held
 from core.instruments.instrument import Instrument
-from core.instruments.parts import HANDS, Finger
-
-# Digits that roll onto further touches and keep the first; any other finger has to slide. A thumb
-# does both: it takes a touch besides, but slides when it lets one go for another.
-ROLLING_DIGITS = frozenset({"palm", "side"})
-STACK_DIGITS = frozenset({"index", "middle", "ring"})
+from core.instruments.naming import Naming, labelled
+from core.instruments.parts import HANDS, ROLLING_DIGITS, STACK_DIGITS, Finger
 
 
 class Action(StrEnum):
@@ -71,7 +67,9 @@ class Move:
         return marks
 
 
-def move_between(before: Fingering, after: Fingering, instrument: Instrument) -> Move:
+def move_between(
+    before: Fingering, after: Fingering, instrument: Instrument, naming: Naming = Naming.EACH_HAND
+) -> Move:
     """Describe the move from one fingering to another.
 
     A momentary touch of the first has long been let go; one of the second is flicked.
@@ -86,7 +84,7 @@ def move_between(before: Fingering, after: Fingering, instrument: Instrument) ->
         for finger in instrument.fingers
         if (move := _finger_move(finger, before, after, instrument)) is not None
     )
-    return Move(moves, _sentence(moves, instrument))
+    return Move(moves, _sentence(moves, instrument, naming))
 
 
 def _finger_move(
@@ -116,6 +114,7 @@ def _action(
         return Action.FLICKS
     if left and left == taken:
         return Action.ROLLS
+    # a thumb takes a touch besides, but slides when it lets one go for another
     if finger.digit == "thumb":
         return Action.SLIDES if left and taken else Action.PRESSES if taken else Action.LIFTS
     if finger.digit not in ROLLING_DIGITS and (kept or left) and (kept or taken):
@@ -123,7 +122,7 @@ def _action(
     return Action.PRESSES if taken else Action.LIFTS
 
 
-def _sentence(moves: tuple[FingerMove, ...], instrument: Instrument) -> str:
+def _sentence(moves: tuple[FingerMove, ...], instrument: Instrument, naming: Naming) -> str:
     if all(move.action is Action.STAYS for move in moves):
         return "Nothing moves."
     parts = []
@@ -131,13 +130,13 @@ def _sentence(moves: tuple[FingerMove, ...], instrument: Instrument) -> str:
         here = [move for move in moves if move.finger.hand == hand]
         moving = [move for move in here if move.action is not Action.STAYS]
         if moving:
-            parts.append(f"{hand.capitalize()} hand: {', '.join(_phrases(moving, instrument))}")
+            parts.append(f"{hand.capitalize()} hand: {', '.join(_phrases(moving, instrument, naming))}")
         elif here:
             parts.append(f"{hand.capitalize()} hand stays")
     return ". ".join(parts) + "."
 
 
-def _phrases(moving: list[FingerMove], instrument: Instrument) -> list[str]:
+def _phrases(moving: list[FingerMove], instrument: Instrument, naming: Naming) -> list[str]:
     """One phrase a finger; fingers that do the same on their own touches share one."""
     phrases: list[str] = []
     together: dict[Action, list[str]] = {}
@@ -147,7 +146,7 @@ def _phrases(moving: list[FingerMove], instrument: Instrument) -> list[str]:
     for move in moving:
         digits = together.get(move.action, [])
         if move.finger.digit not in digits or not _at_home(move, instrument):
-            phrases.append(_phrase(move, instrument))
+            phrases.append(_phrase(move, instrument, naming))
         elif move.finger.digit == digits[0]:
             phrases.append(_shared(digits, move.action))
     return phrases
@@ -169,7 +168,10 @@ def _at_home(move: FingerMove, instrument: Instrument) -> bool:
     )
 
 
-def _phrase(move: FingerMove, instrument: Instrument) -> str:
+def _phrase(move: FingerMove, instrument: Instrument, naming: Naming) -> str:
+    def labels(names: tuple[str, ...]) -> str:
+        return " and ".join(labelled(instrument.touch_by_name[name], instrument, naming) for name in names)
+
     name = {"palm": "palm", "side": "side of the hand", "thumb": "thumb"}.get(
         move.finger.digit, f"{move.finger.digit} finger"
     )
@@ -177,21 +179,17 @@ def _phrase(move: FingerMove, instrument: Instrument) -> str:
         case Action.ROLLS:
             return f"{name} rolls to {'a half hole' if move.held is Held.HALF else 'the full hole'}"
         case Action.FLICKS:
-            lets_go = f"lifts {_labels(move.left, instrument)} and " if move.left else ""
-            return f"{name} {lets_go}flicks {_labels(move.taken, instrument)} at the attack"
+            lets_go = f"lifts {labels(move.left)} and " if move.left else ""
+            return f"{name} {lets_go}flicks {labels(move.taken)} at the attack"
         case Action.SLIDES:
-            left, taken = _labels(move.left, instrument), _labels(move.taken, instrument)
+            left, taken = labels(move.left), labels(move.taken)
             if move.kept:
                 return f"{name} slides {f'onto {taken}' if taken else f'off {left}'}"
             return f"{name} slides from {left} to {taken}"
         case _:
             words = []
             if move.left:
-                words.append(f"lifts {_labels(move.left, instrument)}")
+                words.append(f"lifts {labels(move.left)}")
             if move.taken:
-                words.append(f"presses {_labels(move.taken, instrument)}")
+                words.append(f"presses {labels(move.taken)}")
             return f"{name} {' and '.join(words)}"
-
-
-def _labels(names: tuple[str, ...], instrument: Instrument) -> str:
-    return " and ".join(instrument.touch_by_name[name].label for name in names)

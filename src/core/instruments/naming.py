@@ -11,9 +11,9 @@ from enum import StrEnum
 
 from core.instruments.fingering import OPEN, Fingering, Held
 from core.instruments.instrument import Instrument
-from core.instruments.moves import ROLLING_DIGITS
-from core.instruments.parts import Touch
+from core.instruments.parts import ROLLING_DIGITS, Touch
 
+THROUGH_ORDINAL = {"first": "fourth", "second": "fifth", "third": "sixth"}
 HANDS_PARTED = " · "
 NO_HAND = "–"
 
@@ -48,6 +48,24 @@ def numbered(touch: Touch, instrument: Instrument) -> str:
     return f"{finger.digit} {len(names) - names.index(touch.name)}"
 
 
+def labelled(touch: Touch, instrument: Instrument, naming: Naming = Naming.EACH_HAND) -> str:
+    """A touch in words, as within a sentence: "side B-flat", "palm 1", "fourth hole"."""
+    if naming is Naming.NUMBERED and (number := numbered(touch, instrument)):
+        return number
+    if naming is Naming.THROUGH and re.fullmatch("R[123]", touch.name):
+        ordinal, _, what = touch.label.partition(" ")
+        return f"{THROUGH_ORDINAL[ordinal]} {what}"
+    return touch.label
+
+
+def short(touch: Touch, instrument: Instrument, naming: Naming = Naming.EACH_HAND) -> str:
+    """A touch in a drawing, in at most three characters."""
+    if naming is Naming.NUMBERED and (number := numbered(touch, instrument)):
+        finger, _, place = number.partition(" ")
+        return finger[0] + place
+    return _number(touch, naming) or touch.short
+
+
 def _hand(fingering: Fingering, instrument: Instrument, hand: str, naming: Naming) -> str:
     thumbs: list[str] = []
     others: list[str] = []
@@ -77,9 +95,7 @@ def _number(touch: Touch, naming: Naming) -> str:
 
 
 def _word(touch: Touch, instrument: Instrument, naming: Naming) -> str:
-    if naming is Naming.NUMBERED and (number := numbered(touch, instrument)):
-        return number
-    return in_signs(touch.label.removesuffix(" touch").removesuffix(" hole"))
+    return in_signs(labelled(touch, instrument, naming).removesuffix(" touch").removesuffix(" hole"))
 
 
 def in_signs(label: str) -> str:

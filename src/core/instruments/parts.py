@@ -9,9 +9,10 @@ from core.errors import InstrumentError
 from core.music.pitch import Pitch
 
 HANDS = ("left", "right")
-
-
 DIGITS = ("thumb", "palm", "index", "middle", "ring", "little", "side")
+# Digits with a place of their own in the stack; digits that roll onto further touches and keep the first.
+STACK_DIGITS = ("index", "middle", "ring")
+ROLLING_DIGITS = ("palm", "side")
 
 
 @dataclass(frozen=True)

@@ -12,7 +12,7 @@ from enum import StrEnum
 
 import numpy as np
 
-from core.instruments.moves import Move, move_between
+from core.instruments.fingering import Fingering
 from core.music.events import Event
 from core.routes.candidates import Candidate
 from core.routes.demands import entry_grips
@@ -98,7 +98,8 @@ class Link:
     before, after : Event
     stumble : float, 0 to 1
         Chance that the hands stumble, or a slur is heard to break.
-    move : Move
+    fingerings : (Fingering, Fingering)
+        From which to which the hands move.
     asks : tuple of str
         What makes the move slower than a finger alone, the most first, in the words of
         `core.routes.facility.EFFECT_WORDS`.
@@ -107,7 +108,7 @@ class Link:
     before: Event
     after: Event
     stumble: float
-    move: Move
+    fingerings: tuple[Fingering, Fingering]
     asks: tuple[str, ...]
 
 
@@ -256,5 +257,6 @@ def link_into(table: Table, note: int) -> Link | None:
     # The slowest finger is part of every move, so it explains none.
     named = [name for name in parts if name != "finger" and parts[name] > NAMED_SHARE * whole]
     named.sort(key=lambda name: -parts[name])
-    move = move_between(before.entry.fingering, after.entry.fingering, chart.instrument)
-    return Link(events[note - 1], events[note], chance, move, tuple(EFFECT_WORDS[name] for name in named))
+    fingerings = before.entry.fingering, after.entry.fingering
+    asks = tuple(EFFECT_WORDS[name] for name in named)
+    return Link(events[note - 1], events[note], chance, fingerings, asks)

@@ -35,7 +35,7 @@ from scipy.special import ndtr
 
 from core.instruments.fingering import Fingering
 from core.instruments.instrument import Instrument
-from core.instruments.moves import ROLLING_DIGITS, STACK_DIGITS
+from core.instruments.parts import ROLLING_DIGITS, STACK_DIGITS
 
 FloatArray = npt.NDArray[np.float64]
 BoolArray = npt.NDArray[np.bool_]
@@ -238,7 +238,7 @@ def jumps(instrument: Instrument, before: Grips, after: Grips) -> BoolArray:
     found = np.zeros(np.broadcast_shapes(lets_go.shape, takes.shape)[:-1], dtype=np.bool_)
     for finger in instrument.fingers:
         names = [touch.name for touch in instrument.reach(finger)]
-        if finger.digit not in STACK_DIGITS | {"thumb"} or len(names) < 2:
+        if finger.digit not in (*STACK_DIGITS, "thumb") or len(names) < 2:
             continue
         for one, other in permutations(names, 2):
             if finger.jumps(one, other):

@@ -190,7 +190,7 @@ def overtones_page(
         status=_status(asked, rows),
         touches=asked.touches(),
         said=asked.said(),
-        drawing=hands(fingering, instrument, links=links),
+        drawing=hands(fingering, in_hand, links=links),
         closely=asked.query(),
         rows=tuple(row for row in rows if row.trusted),
         silent=silent,

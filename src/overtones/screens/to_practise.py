@@ -9,7 +9,7 @@ from core.instruments.fingering import parse_fingering
 from core.music.pitch import Pitch
 from core.overtones.ladder import FUNDAMENTALS, fundamentals, nearest_note, path, same_pitch
 from core.overtones.stepping_stones import stepping_stones
-from drawing.hands import small_hands
+from drawing.compact import small_hands
 
 # Where stepping stones may start, in semitones from the note.
 STARTS = (-1, -2, -3, -4, 1, 2)
@@ -72,7 +72,7 @@ def _match(asked, pair, trusted, own):
     return Match(
         entry=pair.base,
         touches=asked.said(fingering),
-        drawing=small_hands(fingering, asked.instrument),
+        drawing=small_hands(fingering, asked.in_hand),
         partial=ordinal(partial),
         pitch=pitch_words(trusted),
         difference=difference_words(trusted, own) if own else "",
@@ -168,7 +168,7 @@ def _stone(asked, step):
     label = asked.instrument.touch_by_name[step.changed].label if step.changed else ""
     pressed = step.changed in step.fingering.touches
     return Stone(
-        drawing=small_hands(step.fingering, asked.instrument),
+        drawing=small_hands(step.fingering, asked.in_hand),
         touches=touches,
         what=f"{'add' if pressed else 'let go'} {label}" if step.changed else "start here",
         sounds=f"about written {nearest_note(asked.instrument, step.frequency)[0]}",

@@ -10,10 +10,9 @@ from catalogue.screens.note_closely import AVAILABLE_S, STEPS_AROUND, TEMPO_BPM
 from catalogue.screens.one_note import caution_for
 from core.evidence.in_hand import InstrumentInHand
 from core.instruments.fingering import format_fingering
-from core.instruments.moves import move_between
 from core.music.pitch import Pitch, spell
 from core.overtones.near_search import near_search
-from drawing.hands import small_hands
+from drawing.compact import small_hands
 from drawing.strands import per_hundred
 
 TRIED_AT_ONCE = 6
@@ -88,11 +87,11 @@ def untried_page(
 def _row(in_hand, note, near):
     trusted = in_hand.acoustics.of(near.fingering, note)
     touches = format_fingering(near.fingering, in_hand.instrument)
-    move = move_between(near.base.fingering, near.fingering, in_hand.instrument)
+    move = in_hand.move(near.base.fingering, near.fingering)
     base = f"{near.base.kind_words} {near.base.note}" + " (a lead)" * near.base.is_lead
     margin, even_db = near.prediction.margin, in_hand.acoustics.even_db
     return Untried(
-        drawing=small_hands(near.fingering, in_hand.instrument),
+        drawing=small_hands(near.fingering, in_hand),
         touches=touches,
         said=in_hand.said(near.fingering),
         changed=f"From the {base}: {move.sentence}",

@@ -141,7 +141,7 @@ def bench_page(opened: Opened, note_id="", entry_id="", *, narrow=False) -> Benc
     note = note_of_bench(opened, note_id, entry_id)
     solution, state = opened.solution(), opened.state
     view = View(opened, solution, solution.note_at[note.note_id], _changed(opened, solution))
-    engraving = engraved(view, NARROW_PX if narrow else WIDE_PX, pressed=True)
+    engraving = engraved(view, NARROW_PX if narrow else WIDE_PX)
     faults = route_faults(solution.table)
     settings = opened.settings
     return BenchPage(
@@ -174,8 +174,8 @@ def sheet_page(opened: Opened) -> SheetPage:
         symbols=symbols(view),
         lines=lines(view, wide, for_print=True),
         narrow_lines=lines(view, narrow, for_print=True),
-        legend=hands(Fingering(), view.instrument),
-        hard_links=tuple(_hard_link(link) for link in links),
+        legend=hands(Fingering(), view.opened.in_hand),
+        hard_links=tuple(_hard_link(opened.in_hand, link) for link in links),
         on_leads=_on_leads(view),
     )
 
@@ -209,6 +209,8 @@ def _status(view, faults):
     return f"{what}{counted(len(view.changed), 'fingering')} changed. {faults:.1f} faults expected."
 
 
-def _hard_link(link):
+def _hard_link(in_hand, link):
     notes = f"{link.before.written_pitch} to {link.after.written_pitch}"
-    return HardLink(where(link.before), notes, link.stumble, link.move.sentence, ", ".join(link.asks))
+    return HardLink(
+        where(link.before), notes, link.stumble, in_hand.move(*link.fingerings).sentence, ", ".join(link.asks)
+    )

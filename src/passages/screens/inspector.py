@@ -9,12 +9,12 @@ from django.urls import reverse
 from catalogue.screens.one_note import caution_for
 from core.charts.entry import Entry
 from core.evidence.sources import Basis
-from core.instruments.moves import move_between
 from core.music.events import Event
 from core.music.pitch import frequency_hz, spell
 from core.routes.candidates import BANNED
 from core.routes.explain import Sure, faults_between, reason
-from drawing.hands import hands, small_hands
+from drawing.compact import small_hands
+from drawing.hands import hands
 from drawing.strands import in_and_out, strands_of, strands_svg
 from passages.queries import Opened
 from passages.solution import Solution, where
@@ -130,12 +130,12 @@ def inspect(
         Gives the address of a view from the id of a note and, if one is tried, of an entry.
     """
     note = _Note(opened, solution, n, entry_id, query)
-    event, offer, instrument = note.event, note.offer, opened.in_hand.instrument
+    event, offer = note.event, note.offer
     choices = _choices(note)
     tried = next((choice for choice in choices if choice.tried), None)
     before, after = note.neighbour(-1), note.neighbour(1)
-    into = move_between(before.fingering, tried.entry.fingering, instrument) if tried and before else None
-    out = move_between(tried.entry.fingering, after.fingering, instrument) if tried and after else None
+    into = opened.in_hand.move(before.fingering, tried.entry.fingering) if tried and before else None
+    out = opened.in_hand.move(tried.entry.fingering, after.fingering) if tried and after else None
     last = len(solution.events) - 1
     closer = {"on": opened.in_hand.name, "note": event.written_pitch.ascii}
     trial = closer | ({"from": before.id} if before else {})
@@ -147,7 +147,7 @@ def inspect(
         refused=tuple((c.entry, opened.in_hand.said(c.entry.fingering), c.bar) for c in offer.refused),
         gap=offer.gap,
         tried=tried,
-        drawing=hands(tried.entry.fingering, instrument, into.touches if into else None) if tried else "",
+        drawing=hands(tried.entry.fingering, opened.in_hand, into.touches if into else None) if tried else "",
         move_in=into.sentence if into else "",
         move_out=out.sentence if out else "",
         why=_why(note, tried) if tried else "",
@@ -184,7 +184,7 @@ def _choice(note, slot, known):
     _, into, out = faults_between(table, note.n, slot)
     return Choice(
         entry=entry,
-        drawing=small_hands(entry.fingering, note.in_hand.instrument),
+        drawing=small_hands(entry.fingering, note.in_hand),
         touches=note.in_hand.said(entry.fingering),
         strands=strands_svg(strands_of(entry, known, in_and_out(into, out))),
         more=more_faults(float(table.extra_at(note.n)[slot])),

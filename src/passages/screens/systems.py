@@ -8,15 +8,14 @@ from urllib.parse import urlencode
 from django.utils.safestring import SafeString
 
 from core.routes.explain import CARE, ease, stumble
+from drawing.compact import WIDTH, height, symbol
 from drawing.engraving import Engraving, engrave
-from drawing.hands import compact_size, home_x, symbol
 from drawing.score import LinkMark, UnderNote, choosable, printed
 from drawing.svg import join
 from passages.queries import Opened
 from passages.solution import Solution, where
 
-DRAWING_HEIGHT, NOTE_GAP, LINK_HEIGHT = 90.0, 4.0, 12.0
-TARGET_WIDTH = 48.0  # 44 px on a screen 820 wide and up, where a line is scaled
+NOTE_GAP, LINK_HEIGHT = 4.0, 12.0
 
 
 @dataclass(frozen=True)
@@ -46,21 +45,6 @@ class View:
         return self.opened.in_hand.instrument
 
     @cached_property
-    def drawing_width(self):
-        width, height = compact_size(self.instrument)
-        return width * DRAWING_HEIGHT / height
-
-    @property
-    def target_width(self):
-        return max(self.drawing_width, TARGET_WIDTH)
-
-    @cached_property
-    def drawing_home(self):
-        """How far from its left edge the note of a drawing stands."""
-        _, height = compact_size(self.instrument)
-        return home_x(self.instrument) * DRAWING_HEIGHT / height
-
-    @cached_property
     def place(self):
         """Place of every event by its id."""
         return {event.id: n for n, event in enumerate(self.solution.events)}
@@ -74,13 +58,12 @@ class View:
 def symbols(view: View) -> SafeString:
     """Each fingering of the route once, for the systems to point at."""
     wanted = {entry.id: entry for entry in view.solution.entries if entry is not None}
-    return join(symbol(e.fingering, view.instrument, f"f-{e.id}") for e in wanted.values())
+    return join(symbol(e.fingering, view.opened.in_hand, f"f-{e.id}") for e in wanted.values())
 
 
-def engraved(view: View, width_px: int, *, pressed: bool = False) -> Engraving:
-    """The passage set at a width, with room under every note for a drawing, or for a finger to press."""
-    room = view.target_width if pressed else view.drawing_width
-    return engrave(view.solution.passage, width_px, view.instrument.clefs, room)
+def engraved(view: View, width_px: int) -> Engraving:
+    """The passage set at a width, with room under every note for a drawing."""
+    return engrave(view.solution.passage, width_px, view.instrument.clefs, WIDTH)
 
 
 def lines(view: View, engraving: Engraving, *, for_print: bool) -> tuple[Line, ...]:
@@ -90,8 +73,8 @@ def lines(view: View, engraving: Engraving, *, for_print: bool) -> tuple[Line, .
 
 def _line(view, system, for_print):
     top, events = system.height + NOTE_GAP, view.solution.events
-    height = top + DRAWING_HEIGHT + LINK_HEIGHT
-    link_y = height - LINK_HEIGHT / 2
+    whole = top + height(view.instrument) + LINK_HEIGHT
+    link_y = whole - LINK_HEIGHT / 2
     here = sorted(view.place[note] for note in system.notes if note in view.place)
     notes = [_under_note(view, n, system.notes[events[n].id], top) for n in here]
     links = [
@@ -102,10 +85,10 @@ def _line(view, system, for_print):
         svg=system.svg,
         width=system.width,
         staff_height=system.height,
-        height=height,
+        height=whole,
         view_box=f"0 0 {system.units_width:g} {system.units_height:g}",
         labels=tuple(note.label for note in notes),
-        under=printed(notes) if for_print else choosable(notes, links, height, link_y),
+        under=printed(notes) if for_print else choosable(notes, links, whole, link_y),
     )
 
 
@@ -124,11 +107,10 @@ def _under_note(view, n, x, top):
     return UnderNote(
         note_id=event.id,
         x=x,
-        left=x - view.drawing_home,
+        left=x - WIDTH / 2,
         top=top,
-        width=view.drawing_width,
-        target=view.target_width,
-        height=DRAWING_HEIGHT,
+        width=WIDTH,
+        height=height(view.instrument),
         symbol=f"f-{entry.id}" if entry else "",
         label=f"{where(event)}: {event.written_pitch}, {', '.join(words)}",
         selected=n == view.selected,

@@ -5,6 +5,7 @@ from hypothesis import strategies as st
 from catalogue import shipped
 from core.instruments.fingering import parse_fingering
 from core.instruments.moves import Action, move_between
+from core.instruments.naming import Naming
 
 ALTO = shipped.instrument("alto-saxophone")
 ENTRIES = shipped.catalogue("alto-saxophone").entries
@@ -40,6 +41,17 @@ SENTENCES = {
     ),
     "roll to half": ("L1 L2", "L1/2 L2", "Left hand: index finger rolls to a half hole."),
 }
+
+
+def test_a_move_is_said_as_the_teacher_names_touches():
+    before, after = (parse_fingering(touches, ALTO) for touches in ("palmD | R3", "palmD palmEb | sideF#"))
+    said = {naming: move_between(before, after, ALTO, naming).sentence for naming in Naming}
+    assert said[Naming.EACH_HAND] == (
+        "Left hand: palm presses palm E-flat. "
+        "Right hand: ring finger slides from third touch to side F-sharp."
+    )
+    assert "slides from sixth touch to" in said[Naming.THROUGH]
+    assert "palm presses palm 2." in said[Naming.NUMBERED]
 
 
 @pytest.mark.parametrize(("before", "after", "said"), SENTENCES.values(), ids=SENTENCES.keys())

@@ -13,6 +13,7 @@ from core.errors import RouteError
 from core.evidence.in_hand import OF_SCHOOL, PREFERRED
 from core.evidence.sources import ALL_SOURCES, Basis
 from core.instruments.fingering import ON_PURPOSE
+from core.instruments.moves import move_between
 from core.music.events import sounding_events
 from core.music.notation.formats import read_score
 from core.music.pitch import spell
@@ -400,8 +401,9 @@ def test_hard_links_stand_the_worst_first_and_say_what_they_ask():
     chances = [link.stumble for link in links]
     assert chances == sorted(chances, reverse=True)
     assert chances[0] == max(stumble(table, n) for n in range(1, 12))
-    assert all(link.move.fingers for link in links)
-    hands = [link for link in links if len({move.finger.hand for move in link.move.fingers}) == 1]
+    moves = [move_between(*link.fingerings, CHART.instrument).fingers for link in links]
+    assert all(moves)
+    hands = [link for link, m in zip(links, moves, strict=True) if len({move.finger.hand for move in m}) == 1]
     assert any("fingers of one hand move against each other" in link.asks for link in hands)
     assert not any("slowest finger" in link.asks for link in links)  # of every move, so worth no word
     assert stumble(table, 0) is None is link_into(table, 0)
