@@ -32,6 +32,7 @@ def make(
     setup=1,
     heard=(),
     preferred=frozenset(),
+    prepared=frozenset(),
     positions=frozenset(),
     naming=Naming.EACH_HAND,
 ) -> InstrumentInHand:
@@ -57,6 +58,7 @@ def make(
         setup=setup,
         heard=MappingProxyType({entry: _heard(*both) for entry, *both in heard}),
         preferred=preferred,
+        prepared=prepared,
         schools=schools(),
         positions=positions,
         naming=naming,

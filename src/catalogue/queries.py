@@ -12,7 +12,7 @@ from core.errors import CoreError, PitchError
 from core.evidence.in_hand import InstrumentInHand
 from core.instruments.fingering import Fingering, format_fingering, parse_fingering
 from core.music.pitch import parse_pitch
-from evidence.queries import heard_on, preferred_on
+from evidence.queries import heard_on, preferred_on, prepared_on
 from studio.models import OwnedInstrument
 from studio.queries import instrument_of, instruments_of, taught_on
 from studio.shipped import INSTRUMENTS
@@ -75,6 +75,7 @@ def of_instrument(owned, without=None):
         setup=owned.setup,
         heard=heard_on(owned, without),
         preferred=preferred_on(owned),
+        prepared=prepared_on(owned),
         **taught_on(owned.teacher_id, owned.model, owned.positions),
     )
 

@@ -21,6 +21,9 @@ from evidence.forms import JudgementForm
 from evidence.queries import log_of
 from studio.middleware import part_asked
 
+# Pages that a change may lead back to, besides the note.
+BACK_TO = {"overtones": "overtones:overtones", "trial": "catalogue:trial-begin"}
+
 
 @require_GET
 def library(request):
@@ -62,7 +65,7 @@ def change(request):
     except ValidationError as error:
         return _note(request, data, errors=error.messages)
     kept = {name: data[name] for name in ("on", "note", "touches", "without") if data.get(name)}
-    return redirect(f"{reverse('catalogue:note')}?{urlencode(kept)}")
+    return redirect(f"{reverse(BACK_TO.get(data.get('back', ''), 'catalogue:note'))}?{urlencode(kept)}")
 
 
 def _changed(teacher, chosen, data):
@@ -78,6 +81,8 @@ def _changed(teacher, chosen, data):
             evidence.type_readings(*of_it, data.get("cents", ""))
         case "prefer":
             evidence.prefer(*of_it)
+        case "prepared":
+            evidence.log_prepared(teacher, owned, chosen.in_hand, data.get("position", ""))
         case "hide-here":
             services.hide(teacher, model, entry, owned)
         case "hide-everywhere":

@@ -158,7 +158,7 @@ def _letters(words: Sequence[Word], x: float, y: float, room: float = WIDTH) -> 
     left, parts = x - scale * whole / 2, []
     for (text, held), width in zip(words, wide, strict=True):
         size = LETTER_PX * scale
-        parts.append(tag("text", text, class_="letters", x=left, y=y + 0.31 * size, font_size=size))
+        parts.append(tag("text", text, class_="letters", x=left, y=y + 0.26 * size, font_size=size))
         if held is Held.MOMENTARY:
             parts.append(tick(left + scale * (width - TICK) + 1.2, y, 3.6 * scale))
         left += scale * (width + BETWEEN)

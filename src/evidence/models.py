@@ -46,6 +46,17 @@ class Trial(models.Model):
         ordering = ["-pk"]
 
 
+class Prepared(models.Model):
+    """What a teaching position asks of a student first, logged as done on this instrument."""
+
+    instrument = models.ForeignKey(OwnedInstrument, models.CASCADE, related_name="prepared")
+    position = models.CharField(max_length=120)
+    made = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["instrument", "position"], name="prepared_once")]
+
+
 class JudgementMade(OfFingering):
     """A teacher's rating in four strands, in the words of `core.evidence`; empty is not judged."""
 

@@ -4,7 +4,7 @@ from collections import defaultdict
 
 from django.shortcuts import get_object_or_404
 
-from evidence.models import JudgementMade, Preference, ReadingsTaken, Trial
+from evidence.models import JudgementMade, Preference, Prepared, ReadingsTaken, Trial
 
 
 def heard_on(owned, without=None):
@@ -28,6 +28,11 @@ def heard_on(owned, without=None):
 def preferred_on(owned):
     """Ids of the entries preferred."""
     return frozenset(Preference.objects.filter(instrument=owned).values_list("entry", flat=True))
+
+
+def prepared_on(owned):
+    """Names of the positions whose first asking is logged as done."""
+    return frozenset(Prepared.objects.filter(instrument=owned).values_list("position", flat=True))
 
 
 def log_of(owned, entry_id):

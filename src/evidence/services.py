@@ -8,7 +8,7 @@ from django.db import transaction
 
 from core.errors import CoreError
 from core.evidence.sources import check_readings, parse_readings
-from evidence.models import JudgementMade, Preference, ReadingsTaken
+from evidence.models import JudgementMade, Preference, Prepared, ReadingsTaken
 from studio.refusals import refuse
 from studio.services import own
 
@@ -77,6 +77,20 @@ def prefer(teacher, owned, in_hand, entry_id):
     if not was:
         Preference.objects.create(instrument=owned, note_midi=entry.note.midi, entry=entry_id)
     return not was
+
+
+@transaction.atomic
+def log_prepared(teacher, owned, in_hand, position):
+    """Log that what a position asks first is done on this instrument, or no longer; says which it is now."""
+    asked = in_hand.schools.position.get(position)
+    if owned is None:
+        raise ValidationError("It is logged for a student's instrument. Choose one.", code="unknown")
+    if asked is None or not asked.before:
+        raise ValidationError("Nothing is asked first there.", code="unknown")
+    _, made = Prepared.objects.get_or_create(instrument=own(teacher, owned), position=position)
+    if not made:
+        Prepared.objects.filter(instrument=owned, position=position).delete()
+    return made
 
 
 def _known(teacher, owned, in_hand, entry_id):

@@ -27,8 +27,8 @@ class OneNote:
         Addresses of the notes a half step away; empty beyond the range.
     caution : str
         Empty below the high notes.
-    before : tuple of Position
-        Positions that ask something of the student before such a note is begun.
+    before, prepared : tuple of Position
+        Positions that ask something of the student before such a note is begun: not yet logged, and done.
     """
 
     note: Pitch
@@ -37,6 +37,7 @@ class OneNote:
     higher: str
     caution: str
     before: tuple[Position, ...]
+    prepared: tuple[Position, ...]
     cues: tuple[Cue, ...]
     checks: tuple[Check, ...]
     voicing_caution: str
@@ -55,10 +56,19 @@ def one_note(in_hand: InstrumentInHand, note: Pitch, address: Callable[[Pitch], 
         "lower": step(note.midi - 1),
         "higher": step(note.midi + 1),
         "caution": caution_for(in_hand, note),
-        "before": tuple(guide.before(in_hand, note)),
+        **asked_first(in_hand, note),
         "cues": tuple(guide.cues_for(in_hand, note)),
         "checks": tuple(guide.checks_for(instrument)),
         "voicing_caution": guide.caution,
+    }
+
+
+def asked_first(in_hand: InstrumentInHand, note: Pitch) -> dict[str, tuple[Position, ...]]:
+    """What positions ask before such a note is begun: `before` is not logged, `prepared` is done."""
+    asked = shipped.voicing().before(in_hand, note)
+    return {
+        "before": tuple(position for position in asked if position.name not in in_hand.prepared),
+        "prepared": tuple(position for position in asked if position.name in in_hand.prepared),
     }
 
 

@@ -3,8 +3,9 @@
 from dataclasses import dataclass
 from urllib.parse import urlencode
 
-from catalogue.screens.one_note import caution_for
+from catalogue.screens.one_note import asked_first, caution_for
 from core.charts.entry import Entry
+from core.charts.schools import Position
 from core.errors import CoreError
 from core.evidence.in_hand import InstrumentInHand
 from core.evidence.sources import Tuning
@@ -39,11 +40,21 @@ class TrialChoice:
 
 @dataclass(frozen=True)
 class BeginPage:
-    """What may be tried for a note; `coming_from` is the entry that it is come to from, or None."""
+    """What may be tried for a note.
+
+    Parameters
+    ----------
+    before, prepared : tuple of Position
+        As a `OneNote` has them.
+    coming_from : Entry or None
+        What it is come to from.
+    """
 
     note: Pitch
     caution: str
     choices: tuple[TrialChoice, ...]
+    before: tuple[Position, ...]
+    prepared: tuple[Position, ...]
     coming_from: Entry | None
     lower: Entry | None
 
@@ -128,11 +139,12 @@ def begin_page(in_hand: InstrumentInHand, note: Pitch, coming_from: str = "", al
             )
         )
     return BeginPage(
-        note,
-        caution_for(in_hand, note),
-        tuple(shown),
-        in_hand.catalogue.by_id.get(coming_from),
-        in_hand.plainest(spell(note.midi - 1)),
+        note=note,
+        caution=caution_for(in_hand, note),
+        choices=tuple(shown),
+        **asked_first(in_hand, note),
+        coming_from=in_hand.catalogue.by_id.get(coming_from),
+        lower=in_hand.plainest(spell(note.midi - 1)),
     )
 
 

@@ -59,6 +59,8 @@ class InstrumentInHand:
     heard : mapping of entry id to Heard
     preferred : frozenset of str
         Ids of the entries preferred on this instrument.
+    prepared : frozenset of str
+        Names of the positions whose first asking of the student is done.
     schools, positions
         The questions on which teachers disagree, and names of the positions followed on it.
     naming : Naming
@@ -76,6 +78,7 @@ class InstrumentInHand:
     setup: int = 1
     heard: Mapping[str, Heard] = field(default_factory=dict)
     preferred: frozenset[str] = frozenset()
+    prepared: frozenset[str] = frozenset()
     schools: Schools = NO_SCHOOLS
     positions: frozenset[str] = frozenset()
     naming: Naming = Naming.EACH_HAND

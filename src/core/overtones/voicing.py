@@ -106,7 +106,7 @@ class Guide:
         return sorted(here, key=lambda cue: ABOUT.index(cue.about))
 
     def before(self, in_hand: InstrumentInHand, note: Pitch) -> list[Position]:
-        """Positions that ask something of the student before the top of the range is begun.
+        """Positions that ask something of the student before the top of the range is begun, done or not.
 
         Where schools differ each stands by itself, unless the teacher follows one of them.
         """

@@ -6,7 +6,7 @@ from urllib.parse import urlencode
 
 from django.urls import reverse
 
-from catalogue.screens.one_note import caution_for
+from catalogue.screens.one_note import asked_first, caution_for
 from core.charts.entry import Entry
 from core.evidence.sources import Basis
 from core.music.events import Event
@@ -78,6 +78,7 @@ class Inspector:
     move_out: str
     why: str
     caution: str
+    first: tuple[str, ...]
     previous_query: str
     next_query: str
     closer: str
@@ -152,11 +153,18 @@ def inspect(
         move_out=out.sentence if out else "",
         why=_why(note, tried) if tried else "",
         caution=caution_for(opened.in_hand, event.written_pitch),
+        first=_first(note),
         previous_query=query(solution.events[max(n - 1, 0)].id),
         next_query=query(solution.events[min(n + 1, last)].id),
         closer=f"{reverse('catalogue:note')}?{urlencode(closer)}",
         trial=f"{reverse('catalogue:trial-begin')}?{urlencode(trial)}",
     )
+
+
+def _first(note):
+    """What the positions followed ask of the student before such a note, where it is not logged as done."""
+    asked = asked_first(note.in_hand, note.event.written_pitch)["before"]
+    return tuple(position.before for position in asked if position.name in note.in_hand.positions)
 
 
 def _sounding(note):
