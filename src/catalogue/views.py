@@ -13,6 +13,7 @@ from catalogue import queries, services
 from catalogue.charts import CHARTS, chart_text
 from catalogue.forms import ChartForm, OwnForm, WalkForm
 from catalogue.models import OwnFingering
+from catalogue.screens.audit import audited_rows
 from catalogue.screens.library import library_page
 from catalogue.screens.note import note_page
 from catalogue.screens.walk import walk_of
@@ -152,6 +153,7 @@ def audit(request):
         except ValidationError as error:
             form.add_error(None, error)
     context = {"form": form, "audit": found, "chosen": chosen}
+    context["rows"] = audited_rows(chosen.in_hand, found) if found else ()
     context["chart_text"] = form.cleaned_data["data"].decode("utf-8-sig") if found else ""
     return render(request, "fingerings/audit.html", context, status=422 if form.errors else 200)
 

@@ -518,6 +518,8 @@ CHART = (
 def test_audit_then_take_the_chosen_rows_over(signed_in, teacher, owned):
     shown = upload(signed_in, owned, CHART).content.decode()
     assert "contradicted by the keywork" in shown
+    assert "octave, 1 3 · side B♭, 1 2" in shown  # as the teacher says it, beside what was written
+    assert "octave 1 3 | side Bb 1 2" in shown
     assert "stops short of the range above" in shown
     assert shown.count('name="line"') == 3
     assert not OwnFingering.objects.exists()
