@@ -5,9 +5,9 @@ from types import MappingProxyType
 
 from catalogue import shipped
 from catalogue.models import OWN_FIELDS, OwnFingering
-from core.charts.audit import entry_of
 from core.charts.catalogue import Catalogue
 from core.charts.entry import Entry, Speaks, Tone
+from core.charts.own_entry import entry_of
 from core.evidence.in_hand import InstrumentInHand
 from core.evidence.sources import Handling, Heard, Judgement, Readings, Tuning
 from core.instruments.fingering import parse_fingering

@@ -5,9 +5,10 @@ from django.db import IntegrityError, transaction
 
 from catalogue import queries, shipped
 from catalogue.models import OWN_FIELDS, HiddenFingering, OwnFingering
-from core.charts.audit import audit_chart, entry_of
+from core.charts.audit import audit_chart
 from core.charts.chart_format import read_chart, read_touches
 from core.charts.entry import Entry
+from core.charts.own_entry import entry_of
 from core.charts.verdict import Verdict, judge
 from core.errors import CoreError
 from core.instruments.fingering import format_fingering

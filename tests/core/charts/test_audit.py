@@ -7,9 +7,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from catalogue import shipped
-from core.charts.audit import IMPORTABLE, Finding, audit_chart, entry_of
+from core.charts.audit import IMPORTABLE, Finding, audit_chart
 from core.charts.catalogue import parse_catalogue
 from core.charts.chart_format import read_chart, read_touches, template_csv, write_csv, write_json
+from core.charts.own_entry import entry_of
 from core.errors import CatalogueError, FingeringError
 from core.instruments.fingering import Fingering, format_fingering, parse_fingering
 from core.music.pitch import parse_pitch
