@@ -6,7 +6,7 @@ from pathlib import Path
 from hypothesis import strategies as st
 
 from core.music.events import DYNAMICS
-from core.music.passage import ARTICULATIONS, NOMINAL, Bar, Note, Passage
+from core.music.passage import ARTICULATIONS, HAIRPINS, NOMINAL, ORNAMENTS, Bar, Note, Passage
 from core.music.pitch import Pitch
 
 DATA = Path(__file__).resolve().parent.parent / "src" / "data"
@@ -15,10 +15,15 @@ LENGTHS = sorted(length for length in NOMINAL if Fraction(1, 16) <= length <= 4)
 
 
 @st.composite
+def pitches(draw):
+    return Pitch(draw(st.sampled_from("CDEFGAB")), draw(st.integers(-2, 2)), draw(st.integers(3, 7)))
+
+
+@st.composite
 def notes(draw):
     rest = draw(st.integers(0, 4)) == 0
     tuplet = draw(st.sampled_from([(1, 1), (1, 1), (3, 2), (5, 4)]))
-    pitch = Pitch(draw(st.sampled_from("CDEFGAB")), draw(st.integers(-2, 2)), draw(st.integers(3, 7)))
+    pitch = draw(pitches())
     return Note(
         id="",
         written_pitch=None if rest else pitch,
@@ -29,6 +34,13 @@ def notes(draw):
         dynamic=draw(st.sampled_from(["", "", *DYNAMICS, "sfz"])),
         tempo_bpm=draw(st.none() | st.floats(20, 400)),
         fingering="" if rest else draw(st.sampled_from(["", "open", "L1 L2/2 | R1", "vent! L1"])),
+        hairpin=draw(st.sampled_from(["", "", *HAIRPINS])),
+        hairpin_stop=draw(st.booleans()),
+        grace=() if rest else tuple(draw(st.lists(pitches(), max_size=2))),
+        ornaments=frozenset() if rest else draw(st.frozensets(st.sampled_from(ORNAMENTS), max_size=2)),
+        fermata=draw(st.booleans()),
+        words=draw(st.sampled_from(["", "", "A", "Flowing"])),
+        lyric="" if rest else draw(st.sampled_from(["", "la", "wa-", "ter"])),
     )
 
 
@@ -41,7 +53,9 @@ def passages(draw):
         key = draw(st.integers(-7, 7)) if place == 0 else draw(st.none() | st.integers(-7, 7))
         time = (4, 4) if place == 0 else draw(st.sampled_from([None, (3, 4), (6, 8), (5, 16)]))
         made.append(Bar(tuple([first, *bar] if place == 0 else bar), key, time))
-    return Passage(tuple(made), draw(st.sampled_from(["", "Weir & <Sluice>"]))).numbered()
+    return Passage(
+        tuple(made), draw(st.sampled_from(["", "Weir & <Sluice>"])), draw(st.sampled_from(["", "N. N."]))
+    ).numbered()
 
 
 def score(

@@ -99,12 +99,13 @@ def engrave(
     drawing_px : float
         Room to leave under every note for its hands drawing.
     """
-    bars = tuple(
-        replace(bar, notes=tuple(replace(note, tempo_bpm=None) for note in bar.notes)) for bar in passage.bars
-    )
     spacer = "M" * math.ceil(drawing_px / SPACER_PX)
-    words = {note.id: spacer for note in passage if spacer and not note.is_rest}
-    plain = replace(passage, bars=bars, title="").with_fingerings(words)
+
+    def plain_note(note):
+        return replace(note, tempo_bpm=None, fingering="", lyric="" if note.is_rest else spacer)
+
+    bars = tuple(replace(bar, notes=tuple(map(plain_note, bar.notes))) for bar in passage.bars)
+    plain = Passage(bars)
     toolkit = _toolkit()
     toolkit.setOptions({**OPTIONS, "pageWidth": round(width_px * 100 / SCALE)})
     if not toolkit.loadData(write_musicxml(plain, Interval(0, 0), "", clefs)):

@@ -10,16 +10,12 @@ from core.music.passage import Note, Passage, PlacedNote
 from core.music.pitch import Pitch
 
 TEMPO_MIN_BPM, TEMPO_MAX_BPM = 20.0, 400.0
-
-
 DYNAMICS = ("pppp", "ppp", "pp", "p", "mp", "mf", "f", "ff", "fff", "ffff")
-
-
 # Loudness of a mark on a scale from 0 (softest) to 1 (loudest).
 LOUDNESS = {mark: place / (len(DYNAMICS) - 1) for place, mark in enumerate(DYNAMICS)}
-
-
 LOUDNESS |= {"sf": 0.7, "sfz": 0.7, "fz": 0.7, "fp": 0.4}
+# Before the first mark, about mezzo-forte; and how far a hairpin goes that leads to no mark: two marks.
+PLAIN_LOUDNESS, HAIRPIN_WAY = 0.55, 2 / (len(DYNAMICS) - 1)
 
 
 @dataclass(frozen=True)
@@ -37,7 +33,7 @@ class Event:
     after_rest, slurred : bool
         How it begins; tongued if neither.
     loudness : float, 0 to 1
-        From the last dynamic mark, 0.55 (about mezzo-forte) before the first.
+        From the last dynamic mark, or on the way of a hairpin; see `loudnesses`.
     fingering : str
         The first fingering written under one of its notes.
     """
@@ -93,13 +89,15 @@ def sounding_events(passage: Passage, tempo_bpm: float | None = None) -> tuple[E
     factor = check_tempo(tempo_bpm if tempo_bpm is not None else first_bpm) / first_bpm
     events: list[Event] = []
     open_tie: list[PlacedNote] = []
-    bpm, loudness, clock, last_onset, onset = first_bpm, 0.55, 0.0, -float("inf"), 0.0
+    bpm, clock, last_onset, onset = first_bpm, 0.0, -float("inf"), 0.0
     in_slur = slurred = False
     after_rest = True
-    for placed, following in zip_longest(passage.placed, passage.placed[1:]):
+    louder = loudnesses(passage)
+    for (placed, following), loudness in zip(
+        zip_longest(passage.placed, passage.placed[1:]), louder, strict=True
+    ):
         note = placed.note
         bpm = note.tempo_bpm if note.tempo_bpm is not None else bpm
-        loudness = LOUDNESS.get(note.dynamic, loudness)
         seconds = float(note.quarters) * 60.0 / (bpm * factor)
         if note.is_rest:
             after_rest, in_slur = True, False
@@ -118,6 +116,44 @@ def sounding_events(passage: Passage, tempo_bpm: float | None = None) -> tuple[E
         )
         last_onset, after_rest, open_tie = onset, False, []
     return tuple(events)
+
+
+def loudnesses(passage: Passage) -> list[float]:
+    """Loudness of every note and rest at its beginning.
+
+    A hairpin leads evenly to the mark at its end, or right after it; without one, by two marks. It ends where
+    it says so, and at the latest before the next mark or hairpin.
+    """
+    notes = list(passage)
+    found: list[float] = []
+    level = PLAIN_LOUDNESS
+    while len(found) < len(notes):
+        start = len(found)
+        level = LOUDNESS.get(notes[start].dynamic, level)
+        if not notes[start].hairpin:
+            found.append(level)
+            continue
+        end = _hairpin_end(notes, start)
+        after = notes[end].dynamic if end < len(notes) else ""
+        way = HAIRPIN_WAY if notes[start].hairpin == "crescendo" else -HAIRPIN_WAY
+        target = LOUDNESS.get(after, min(max(level + way, 0.0), 1.0))
+        whole = float(sum(note.quarters for note in notes[start:end]))
+        gone = 0.0
+        for note in notes[start:end]:
+            found.append(level + (target - level) * gone / whole)
+            gone += float(note.quarters)
+        level = target
+    return found
+
+
+def _hairpin_end(notes: list[Note], start: int) -> int:
+    """Place of the first note after the hairpin that begins at a note."""
+    for place in range(start, len(notes)):
+        if place > start and (notes[place].dynamic or notes[place].hairpin):
+            return place
+        if notes[place].hairpin_stop:
+            return place + 1
+    return len(notes)
 
 
 def _same_pitch(note: Note, other: Note) -> bool:

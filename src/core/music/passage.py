@@ -18,6 +18,9 @@ from core.music.pitch import Interval, Pitch, key_alter
 NOTES_LIMIT = 3_000
 DEFAULT_TEMPO_BPM = 96.0
 ARTICULATIONS = ("staccato", "tenuto", "accent", "strong-accent", "staccatissimo")
+ORNAMENTS = ("trill-mark", "mordent", "inverted-mordent", "turn", "inverted-turn", "tremolo")
+HAIRPINS = ("crescendo", "diminuendo")
+WORDS_LIMIT = 100
 # A length that one note can have: a power of two from a breve to a 256th, with up to two dots.
 NOMINAL = {
     Fraction(2) ** power * (2 - Fraction(1, 2**dots)): (power, dots)
@@ -46,6 +49,18 @@ class Note:
         A slur begins, or ends, at this note.
     dynamic : str
         Mark that stands at this note, or empty.
+    hairpin : str
+        One of `HAIRPINS` that begins at this note, or empty.
+    hairpin_stop : bool
+        A hairpin ends at this note.
+    grace : tuple of Pitch
+        Grace notes before it, in order.
+    ornaments : frozenset of str
+        Of `ORNAMENTS`.
+    fermata : bool
+    words, lyric : str
+        What stands above it (rehearsal mark, tempo in words) and its syllable; a syllable that goes on ends
+        with a hyphen.
     tempo_bpm : float or None
         Quarter notes a minute from here on.
     fingering : str
@@ -63,6 +78,13 @@ class Note:
     dynamic: str = ""
     tempo_bpm: float | None = None
     fingering: str = ""
+    hairpin: str = ""
+    hairpin_stop: bool = False
+    grace: tuple[Pitch, ...] = ()
+    ornaments: frozenset[str] = frozenset()
+    fermata: bool = False
+    words: str = ""
+    lyric: str = ""
 
     def __post_init__(self) -> None:
         if self.quarters <= 0:
@@ -117,13 +139,14 @@ class Passage:
 
     bars: tuple[Bar, ...]
     title: str = ""
+    composer: str = ""
 
     def __hash__(self) -> int:
         return self._hash  # worked out once: what is made of a passage is kept by it
 
     @cached_property
     def _hash(self) -> int:
-        return hash((self.bars, self.title))
+        return hash((self.bars, self.title, self.composer))
 
     def __post_init__(self) -> None:
         total = sum(len(bar.notes) for bar in self.bars)
@@ -224,7 +247,11 @@ def _transposed_bar(bar: Bar, interval: Interval) -> Bar:
     notes = tuple(
         note
         if note.written_pitch is None
-        else replace(note, written_pitch=interval.apply(note.written_pitch))
+        else replace(
+            note,
+            written_pitch=interval.apply(note.written_pitch),
+            grace=tuple(interval.apply(pitch) for pitch in note.grace),
+        )
         for note in bar.notes
     )
     key = None if bar.key_fifths is None else bar.key_fifths + interval.fifths

@@ -1,4 +1,4 @@
-"""Notes of an ABC text: pitches, lengths, tuplets, slurs, and the bars that they fill."""
+"""Notes of an ABC text: pitches, lengths, chords, grace notes, tuplets, slurs, and the bars they fill."""
 
 from __future__ import annotations
 
@@ -6,197 +6,254 @@ import re
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
 
-from core.errors import NotationError, PassageError
-from core.music.notation.score import single_notes
-from core.music.passage import NOTES_LIMIT, Bar, Note
-from core.music.pitch import Pitch
-
-SIGNS = {"^^": 2, "^": 1, "=": 0, "_": -1, "__": -2}
-
+from core.errors import NotationError, PitchError
+from core.music.notation.abc_fields import SIGNS, Key
+from core.music.notation.score import CHORD_PLACE, Chord, Losses, single_notes, writable
+from core.music.passage import NOTES_LIMIT, WORDS_LIMIT, Bar, Note
+from core.music.pitch import Pitch, key_alter
+from core.music.playing_order import Signs
 
 # (p means p notes in the time of q; where q depends on the metre it is None.)
 TUPLETS: dict[int, int | None] = {2: 3, 3: 2, 4: 3, 5: None, 6: 2, 7: None, 8: 3, 9: None}
+TUPLET_LIMIT, GRACE_LIMIT, QUARTERS_LIMIT, RESTS_LIMIT = 32, 16, 64, 200
+# Notes read of a tune before the rest of it is left alone; a passage takes fewer.
+READ_LIMIT = 4 * NOTES_LIMIT
+PITCH = re.compile(r"(?P<sign>\^\^|\^/?|__|_/?|=)?(?P<letter>[A-Ga-g])(?P<octave>[,']*)")
 
 
 @dataclass
 class AbcState:
     """What runs on from token to token."""
 
-    title: str = ""
+    losses: Losses
+    chord: Chord = Chord.HIGHEST
     unit: Fraction | None = None
-    time: tuple[int, int] = (4, 4)
-    key: int = 0
-    in_body: bool = False
+    time: tuple[int, int] | None = (4, 4)
+    key: Key = field(default_factory=lambda: Key(0))
     bars: list[Bar] = field(default_factory=list)
+    bar_signs: list[Signs] = field(default_factory=list)
     notes: list[Note] = field(default_factory=list)
+    signs: Signs = field(default_factory=Signs)
+    endings: frozenset[int] = frozenset()
     new_key: int | None = None
     new_time: tuple[int, int] | None = None
-    bar_signs: tuple[int | None, tuple[int, int] | None] = (None, None)
-    signs: dict[tuple[str, int], int] = field(default_factory=dict)
+    first_signs: tuple[int | None, tuple[int, int] | None] = (None, None)
+    accidentals: dict[tuple[str, int], int] = field(default_factory=dict)
     tuplet: tuple[int, int] = (1, 1)
     tuplet_left: int = 0
     broken: Fraction = Fraction(1)
     slurs: int = 0
     slur_start: bool = False
     articulations: set[str] = field(default_factory=set)
+    ornaments: set[str] = field(default_factory=set)
+    grace: list[Pitch] = field(default_factory=list)
+    fermata: bool = False
     dynamic: str = ""
+    hairpin: str = ""
+    hairpin_stop: bool = False
+    words: str = ""
     tempo_bpm: float | None = None
-    voice: str | None = None
+    overlaid: bool = False
     count: int = 0
-    notices: dict[str, int] = field(default_factory=dict)
+    odd: int = 0
+    largest_chord: int = 1
+
+    @property
+    def filled(self) -> Fraction:
+        """Quarters of the bar that is being read."""
+        return sum((note.quarters for note in self.notes), Fraction(0))
 
     @property
     def beat(self) -> Fraction:
-        return 1 + sum((note.quarters for note in self.notes), Fraction(0)) * self.time[1] / 4
+        return 1 + self.filled * (self.time[1] if self.time else 4) / 4
 
     @property
     def bar(self) -> int:
         """Number of the bar that is being read; an upbeat at the start is bar 0."""
         return len(self.bars) + (0 if self.bars and self.bars[0].is_short else 1)
 
-    def fail(self, message: str) -> NotationError:
-        if not self.in_body:
-            return NotationError(message)
-        return NotationError(message, self.bar, self.beat)
-
-    def notice(self, message: str) -> None:
-        self.notices[message] = self.notices.get(message, 0) + 1
+    def lose(self, what: str) -> None:
+        self.losses.add(what, self.bar, self.beat)
 
     @property
     def unit_length(self) -> Fraction:
         """Length of a plain note in quarters: as L: says, else by the metre."""
         if self.unit is not None:
             return self.unit
-        return Fraction(1, 4) if Fraction(*self.time) < Fraction(3, 4) else Fraction(1, 2)
+        time = self.time or (4, 4)
+        return Fraction(1, 4) if Fraction(*time) < Fraction(3, 4) else Fraction(1, 2)
 
 
 def slur_token(match: re.Match[str], state: AbcState) -> None:
     if match["slur"] == "(":
         state.slur_start = state.slur_start or state.slurs == 0
-        state.slurs += 1
+        state.slurs = min(state.slurs + 1, 99)
     elif state.slurs:
         state.slurs -= 1
         if state.slurs == 0:
             mend_last(state, slur_stop=True)
 
 
-def _multiple(text: str, state: AbcState) -> Fraction:
-    match = re.fullmatch(r"(\d{0,4})(/*)(\d{0,4})", text)
-    if match is None:
-        raise state.fail(f"the length {text[:12]!r} cannot be read")
-    slashes = len(match[2])
-    below = int(match[3]) if match[3] else 2 ** min(slashes, 10)
-    above = int(match[1] or 1)
-    if below == 0 or above == 0 or slashes > 8:
-        raise state.fail(f"the length {text[:12]!r} cannot be read")
-    return Fraction(above, below)
+def multiple(text: str, state: AbcState) -> Fraction:
+    """The length behind a note against the unit length; 1, listed, where it cannot be."""
+    match = re.fullmatch(r"(\d{0,4})(/{0,8})(\d{0,4})", text)
+    if match:
+        below = int(match[3]) if match[3] else 2 ** len(match[2])
+        above = int(match[1] or 1)
+        if below and above:
+            return Fraction(above, below)
+    state.lose(f"The length “{text[:12]}”, which cannot be")
+    return Fraction(1)
 
 
-def _pitch(match: re.Match[str], state: AbcState) -> Pitch:
-    letter = match["letter"]
+def read_pitch(match: re.Match[str], state: AbcState) -> Pitch | None:
+    """A pitch with its sign, that of the bar, or that of the key; None, listed, where there is none such."""
+    letter, sign = match["letter"], match["sign"]
     octave = (5 if letter.islower() else 4) + match["octave"].count("'") - match["octave"].count(",")
-    if not 0 <= octave <= 9:
-        raise state.fail(f"the note {match['note'][:12]!r} lies beyond all instruments")
     step = letter.upper()
     line = (step, octave)
-    if match["sign"]:
-        state.signs[line] = SIGNS[match["sign"]]
-    sharps = "FCGDAEB"
-    own = int(step in sharps[: state.key]) if state.key >= 0 else -int(step in sharps[state.key :])
-    alter = state.signs.get(line, own)
+    if sign:
+        if sign.endswith("/"):
+            state.lose("Quarter tones, to the plain note")
+        state.accidentals[line] = SIGNS.get(sign, 0)
+    own = state.key.signs.get(step, key_alter(step, state.key.fifths))
+    alter = state.accidentals.get(line, own)
     last = state.notes[-1] if state.notes else state.bars[-1].notes[-1] if state.bars else None
     # A tie carries its sign over the bar.
-    tied = last.written_pitch if last and last.tied and not match["sign"] else None
+    tied = last.written_pitch if last and last.tied and not sign else None
     if tied and (tied.step, tied.octave) == line:
         alter = tied.alter
-    return Pitch(step, alter, octave)
+    try:
+        return Pitch(step, alter, octave)
+    except PitchError:
+        state.lose("A note beyond all instruments")
+        return None
 
 
 def note_token(match: re.Match[str], state: AbcState) -> None:
-    _append(_pitch(match, state), _multiple(match["length"], state) * state.unit_length, state)
+    pitch = read_pitch(match, state)
+    append(pitch, multiple(match["length"], state) * state.unit_length, state)
+
+
+def chord_token(match: re.Match[str], state: AbcState) -> None:
+    """One note of a chord; its own length times the chord's."""
+    heads = []
+    for inner in re.finditer(PITCH.pattern + r"(?P<length>\d*/*\d*)(?P<tie>-?)", match["chord"]):
+        pitch = read_pitch(inner, state)
+        if pitch is not None:
+            heads.append((pitch, inner["length"], bool(inner["tie"])))
+    if not heads:
+        return
+    lengths = [multiple(length, state) for _, length, _ in heads[:1]]
+    heads.sort(key=lambda head: -head[0].midi)
+    state.largest_chord = max(state.largest_chord, len(heads))
+    if len(heads) > 1:
+        state.lose(f"Of chords all but the {state.chord.value} note")
+    place = CHORD_PLACE[state.chord]
+    pitch, _, tied = heads[place] if place < len(heads) else heads[-1]
+    append(pitch, lengths[0] * multiple(match["chord_length"], state) * state.unit_length, state)
+    if tied:
+        mend_last(state, tied=True)
+
+
+def grace_token(match: re.Match[str], state: AbcState) -> None:
+    for inner in PITCH.finditer(match["grace"]):
+        pitch = read_pitch(inner, state)
+        if pitch is not None and len(state.grace) < GRACE_LIMIT:
+            state.grace.append(pitch)
 
 
 def rest_token(match: re.Match[str], state: AbcState) -> None:
-    multiple = _multiple(match["rest_length"], state)
+    length = multiple(match["rest_length"], state)
     if match["rest"] in "zx":
-        _append(None, multiple * state.unit_length, state)
+        append(None, length * state.unit_length, state)
         return
-    if multiple.denominator != 1 or multiple > 200:
-        raise state.fail("rests of whole bars must count from 1 to 200 bars")
-    for place in range(int(multiple)):
+    if length.denominator != 1 or length > RESTS_LIMIT:
+        state.lose(f"Rests of whole bars that are not from 1 to {RESTS_LIMIT}")
+        return
+    time = state.time or (4, 4)
+    for place in range(int(length)):
         if place:
             close_bar(state)
-        _append(None, Fraction(4 * state.time[0], state.time[1]), state)
+        append(None, Fraction(4 * time[0], time[1]), state)
 
 
-def _append(pitch: Pitch | None, quarters: Fraction, state: AbcState) -> None:
+def append(pitch: Pitch | None, quarters: Fraction, state: AbcState) -> None:
+    """Put a note or rest at the end of the bar, with all that was said before it."""
     tuplet = state.tuplet if state.tuplet_left else (1, 1)
-    quarters = quarters * state.broken * tuplet[1] / tuplet[0]
-    state.broken = Fraction(1)
-    if quarters > 64:
-        raise state.fail(f"a note must last at most 64 quarters, got {float(quarters):g}")
+    wanted = quarters * state.broken * tuplet[1] / tuplet[0]
+    state.broken, state.tuplet_left = Fraction(1), max(0, state.tuplet_left - 1)
+    if state.overlaid:
+        return
+    if wanted > QUARTERS_LIMIT:
+        state.lose(f"A note of more than {QUARTERS_LIMIT} quarters")
+        return
+    quarters, tuplet = writable(wanted, tuplet)
+    if quarters != wanted:
+        state.lose("Lengths that cannot be written, rounded")
+    if quarters <= 0:
+        return
+    sounds = pitch is not None
     note = Note(
-        id=f"n{state.count + 1}",
+        id="n",
         written_pitch=pitch,
         quarters=quarters,
         tuplet=tuplet,
-        slur_start=state.slur_start and pitch is not None,
-        articulations=frozenset(state.articulations) if pitch is not None else frozenset(),
+        slur_start=state.slur_start and sounds,
+        articulations=frozenset(state.articulations) if sounds else frozenset(),
         dynamic=state.dynamic,
         tempo_bpm=state.tempo_bpm,
+        hairpin=state.hairpin,
+        hairpin_stop=state.hairpin_stop,
+        grace=tuple(state.grace) if sounds else (),
+        ornaments=frozenset(state.ornaments) if sounds else frozenset(),
+        fermata=state.fermata,
+        words=state.words[:WORDS_LIMIT],
     )
-    state.slur_start = state.slur_start and pitch is None
-    state.articulations, state.dynamic, state.tempo_bpm = set(), "", None
-    state.tuplet_left = max(0, state.tuplet_left - 1)
+    state.slur_start = state.slur_start and not sounds
+    state.articulations, state.ornaments, state.grace, state.hairpin_stop = set(), set(), [], False
+    state.dynamic, state.hairpin, state.words, state.tempo_bpm, state.fermata = "", "", "", None, False
     if not state.notes:
-        state.bar_signs = (state.new_key, state.new_time)
-    for part in single_notes(note, state.fail):
-        state.notes.append(part)
-        state.count += 1
-    if state.count > NOTES_LIMIT:
-        raise PassageError(
-            f"a passage must have at most {NOTES_LIMIT:,} notes and rests; this one goes on after bar "
-            f"{state.bar}; bring in the part that is worked on"
-        )
+        state.first_signs = (state.new_key, state.new_time)
+    parts = single_notes(note, NotationError)
+    state.notes += parts
+    state.count += len(parts)
 
 
 def tuplet_token(match: re.Match[str], state: AbcState) -> None:
-    text = match["tuplet"]
-    numbers = [int(part) if part else 0 for part in text[1:].split(":")]
+    numbers = [int(part) if part else 0 for part in match["tuplet"][1:].split(":")]
     played = numbers[0]
-    if not 2 <= played <= 9:
-        raise state.fail(f"a tuplet must have from 2 to 9 notes, got {text}")
-    compound = state.time[1] == 8 and state.time[0] % 3 == 0
-    usual = TUPLETS[played] or (3 if compound else 2)
+    time = state.time or (4, 4)
+    compound = time[1] == 8 and time[0] % 3 == 0
+    usual = TUPLETS.get(played) or (3 if compound else 2)
     into = (numbers[1] if len(numbers) > 1 else 0) or usual
     left = (numbers[2] if len(numbers) > 2 else 0) or played
-    if not 1 <= into <= 32 or left > 64:
-        raise state.fail(f"the tuplet {text} cannot be read")
+    if not (2 <= played <= TUPLET_LIMIT and 1 <= into <= TUPLET_LIMIT and left <= 2 * TUPLET_LIMIT):
+        state.lose(f"The tuplet {match['tuplet'][:12]}, which cannot be")
+        return
     state.tuplet, state.tuplet_left = (played, into), left
 
 
 def broken_token(match: re.Match[str], state: AbcState) -> None:
     text = match["broken"]
     if not state.notes or len(text) > 3:
-        raise state.fail(f"{text[:8]!r} must stand between two notes")
+        state.lose(f"“{text[:8]}” that does not stand between two notes")
+        return
     small = Fraction(1, 2 ** len(text))
     first, second = (2 - small, small) if text[0] == ">" else (small, 2 - small)
     last = state.notes.pop()
-    state.count -= 1
-    for part in single_notes(replace(last, quarters=last.quarters * first), state.fail):
-        state.notes.append(part)
-        state.count += 1
+    quarters, tuplet = writable(last.quarters * first, last.tuplet)
+    parts = single_notes(replace(last, quarters=quarters, tuplet=tuplet), NotationError)
+    state.notes += parts
+    state.count += len(parts) - 1
     state.broken = second
 
 
 def mend_last(state: AbcState, *, tied: bool | None = None, slur_stop: bool | None = None) -> None:
-    """Change the note read last, which may stand in the bar before."""
-    if state.notes:
-        home = state.notes
-    elif state.bars:
-        home = list(state.bars[-1].notes)
-    else:
-        raise state.fail("a slur ends before the first note")
+    """Change the note read last, which may stand in the bar before; nothing where there is none."""
+    home = state.notes or (list(state.bars[-1].notes) if state.bars else [])
+    if not home or state.overlaid:
+        return
     last = home[-1]
     if not last.is_rest:
         home[-1] = replace(
@@ -209,8 +266,15 @@ def mend_last(state: AbcState, *, tied: bool | None = None, slur_stop: bool | No
 
 
 def close_bar(state: AbcState) -> None:
+    """End the bar, if there is anything in it."""
+    state.overlaid = False
     if not state.notes:
         return
+    time = state.time
+    if time and state.filled > Fraction(4 * time[0], time[1]):
+        state.losses.add("Bars longer than their time signature, read as they stand", state.bar)
+    signs = replace(state.signs, endings=state.endings)
     state.bars.append(Bar(tuple(state.notes), state.new_key, state.new_time))
-    state.notes, state.signs = [], {}
+    state.bar_signs.append(signs)
+    state.notes, state.accidentals, state.signs = [], {}, Signs()
     state.new_key = state.new_time = None

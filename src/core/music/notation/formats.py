@@ -6,19 +6,21 @@ from core.errors import NotationError
 from core.music.notation.abc import read_abc
 from core.music.notation.musicxml import read_musicxml
 from core.music.notation.mxl import unpack_mxl
-from core.music.notation.score import Score
+from core.music.notation.score import DEFAULT, Choices, Score
 from core.music.passage import Passage
 from core.music.pitch import Interval
 
-FILE_BYTES_LIMIT = 5_000_000
+FILE_BYTES_LIMIT = 20_000_000
 
 
-def read_score(data: bytes) -> Score:
+def read_score(data: bytes, choices: Choices = DEFAULT) -> Score:
     """Read MusicXML, compressed MusicXML or ABC, told apart by content.
 
     Parameters
     ----------
-    data : bytes, at most 5 MB
+    data : bytes, at most 20 MB
+    choices : Choices
+        What of it is wanted.
 
     Raises
     ------
@@ -33,14 +35,14 @@ def read_score(data: bytes) -> Score:
             f"got {len(data) / 1e6:.1f} MB; export the one part that is worked on"
         )
     if data.startswith(b"PK"):
-        return read_musicxml(unpack_mxl(data))
+        return read_musicxml(unpack_mxl(data), choices)
     text = data.lstrip(b"\xef\xbb\xbf \t\r\n")
     if text.startswith((b"<", b"\xff\xfe", b"\xfe\xff")):
-        return read_musicxml(data)
+        return read_musicxml(data, choices)
     if not text:
         raise NotationError("there is nothing to read; choose a file or type a line of notes")
     try:
-        return read_abc(data.decode("utf-8-sig"))
+        return read_abc(data.decode("utf-8-sig"), choices)
     except UnicodeDecodeError as error:
         raise NotationError(
             "this is neither MusicXML nor ABC text; export the part as MusicXML and try again"

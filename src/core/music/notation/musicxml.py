@@ -1,4 +1,6 @@
-"""Read MusicXML (partwise, plain or compressed): one part, one voice.
+"""Read MusicXML, plain or compressed, by part or by time: one part, one voice, one note of each chord.
+
+What a passage does not hold is left out and listed with bar and beat; one odd element never refuses a score.
 
 References
 ----------
@@ -7,262 +9,238 @@ W3C Music Notation Community Group, MusicXML 4.0.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Sequence
+from dataclasses import dataclass, field, replace
 from fractions import Fraction
-from xml.etree.ElementTree import Element
 
-from core.errors import NotationError, PassageError, PitchError
-from core.music.events import LOUDNESS, check_tempo
-from core.music.notation.musicxml_state import PartState, fraction, integer
-from core.music.notation.mxl import _parse, _tag
-from core.music.notation.score import Score, single_notes
-from core.music.passage import ARTICULATIONS, NOTES_LIMIT, Bar, Note, Passage
-from core.music.pitch import Interval, Pitch
+from core.errors import NotationError
+from core.music.notation.musicxml_bars import Above, Head, Measure, Timed
+from core.music.notation.musicxml_document import Part, read_document
+from core.music.notation.musicxml_timeline import Timeline
+from core.music.notation.score import (
+    CHORD_PLACE,
+    DEFAULT,
+    SHORTEST,
+    Choices,
+    Chord,
+    Losses,
+    Offered,
+    Option,
+    Score,
+    arranged,
+    single_notes,
+    taken,
+    writable,
+)
+from core.music.passage import Bar, Note, Passage
+from core.words import counted
 
-FINGERING_LYRIC = "fingering"
-QUARTERS_LIMIT = 64
-# Semitones by which an instrument may transpose, and steps by which its staff may depart from them.
-TRANSPOSE_LIMIT, STEPS_APART = 48, 3
-DOTS_LIMIT, BEATS_LENGTH_LIMIT = 4, 40
-BEAT_UNITS = {"whole": Fraction(4), "half": Fraction(2), "eighth": Fraction(1, 2), "16th": Fraction(1, 4)}
-ALLOWED_TUPLET = range(1, 33)
 
-
-def read_musicxml(data: bytes) -> Score:
-    """Read a partwise MusicXML document.
+def read_musicxml(data: bytes, choices: Choices = DEFAULT) -> Score:
+    """Read a MusicXML document.
 
     Raises
     ------
     NotationError, PassageError
         As `core.music.notation.formats.read_score`.
     """
-    root = _parse(data)
-    if _tag(root) != "score-partwise":
-        raise NotationError(f"the file must be partwise MusicXML, got <{_tag(root)[:40]}>")
-    parts = root.findall("part")
-    if len(parts) != 1:
-        names = [(e.findtext("part-name") or "unnamed").strip() for e in root.iter("score-part")][:12]
-        raise NotationError(
-            f"the score must have one part, got {len(parts)}"
-            f"{' (' + ', '.join(names) + ')' if names else ''}; export the one that is worked on"
-        )
-    state = PartState()
-    bars = []
-    measures = parts[0].findall("measure")
-    for place, measure in enumerate(measures):
-        number = measure.get("number", "")
-        state.bar = int(number) if number.isdecimal() and len(number) < 6 else place + 1
-        bars.append(_bar(measure, state))
-    title = root.findtext("work/work-title") or root.findtext("movement-title") or ""
+    document, losses = read_document(data), Losses()
+    sounding = [part for part in document.parts if part.notes]
+    if not sounding:
+        raise NotationError("no note with a pitch stands in the score; export the part of a reed instrument")
+    options = tuple(
+        (part.key, f"{part.name or f'Part {place}'}, {counted(part.notes, 'note')}")
+        for place, part in enumerate(sounding, start=1)
+    )
+    key = taken(choices.part, options, likely_part(sounding, choices.player))
+    timeline = Timeline(losses)
+    for element in next(part for part in sounding if part.key == key).measures:
+        timeline.read(element)
+    voices = _voices(timeline.measures)
+    line = _Line(timeline, taken(choices.voice, voices, _largest(timeline.measures)), choices.chord, losses)
+    bars = [line.bar(measure) for measure in timeline.measures]
+    numbers = [measure.number for measure in timeline.measures]
+    signs = [measure.signs for measure in timeline.measures]
+    ordered = arranged(bars, numbers, signs, choices, losses)
     return Score(
-        passage=Passage(tuple(bar for bar in bars if bar.notes), title.strip()[:200]).numbered(),
-        concert=root.find("defaults/concert-score") is not None,
-        to_sounding=state.to_sounding,
-        notices=tuple(f"{text} ({n})" if n > 1 else text for text, n in state.notices.items()),
-    )
-
-
-def _bar(measure: Element, state: PartState) -> Bar:
-    notes: list[Note] = []
-    key: int | None = None
-    time: tuple[int, int] | None = None
-    state.into, state.second_pass = Fraction(0), False
-    for element in measure:
-        match _tag(element):
-            case "attributes":
-                new_key, new_time = _attributes(element, state)
-                if state.into == 0:
-                    key, time = (key if new_key is None else new_key), new_time or time
-                elif new_key is not None or new_time is not None:
-                    state.notice("A key or time signature inside a bar was left out")
-            case "direction" | "sound":
-                _direction(element, state)
-            case "barline" if element.find("repeat") is not None or element.find("ending") is not None:
-                state.notice("Repeats and endings are read once, in the order of the page")
-            case "backup":
-                state.second_pass = True
-            case "forward" if not state.second_pass:
-                rest = Note(f"n{state.count + 1}", None, _quarters(element, state))
-                _append(notes, rest, state)
-            case "note":
-                notes_before = state.count
-                for note in _note(element, state):
-                    _append(notes, note, state)
-                if state.count > notes_before:
-                    state.dynamic, state.tempo_bpm = "", None
-    return Bar(tuple(notes), key, time)
-
-
-def _append(notes: list[Note], note: Note, state: PartState) -> None:
-    for part in single_notes(note, state.fail):
-        notes.append(part)
-        state.into += part.quarters
-        state.count += 1
-    if state.count > NOTES_LIMIT:
-        raise PassageError(
-            f"a passage must have at most {NOTES_LIMIT:,} notes and rests; this one goes on after bar "
-            f"{state.bar}; bring in the part that is worked on"
-        )
-
-
-def _attributes(element: Element, state: PartState) -> tuple[int | None, tuple[int, int] | None]:
-    if (text := element.findtext("divisions")) is not None:
-        state.divisions = fraction(text, "divisions", state)
-        if not 0 < state.divisions <= 1_000_000:
-            raise state.fail(f"divisions must be from 1 to 1,000,000, got {text.strip()[:20]}")
-    if (transpose := element.find("transpose")) is not None:
-        state.to_sounding = _transposition(transpose, state)
-    key = None
-    if (text := element.findtext("key/fifths")) is not None:
-        key = integer(text, "key", state)
-        if not -7 <= key <= 7:
-            raise state.fail(f"the key must have from 7 flats to 7 sharps, got {key}")
-    return key, _time(element, state)
-
-
-def _transposition(transpose: Element, state: PartState) -> Interval:
-    octaves, semitones = (
-        integer(transpose.findtext(name) or "0", name, state) for name in ("octave-change", "chromatic")
-    )
-    semitones += 12 * octaves
-    diatonic = transpose.findtext("diatonic")
-    steps = integer(diatonic, "diatonic", state) + 7 * octaves if diatonic else round(semitones * 7 / 12)
-    if abs(semitones) > TRANSPOSE_LIMIT or abs(12 * steps - 7 * semitones) > 12 * STEPS_APART:
-        raise state.fail(
-            f"the part must be transposed by at most {TRANSPOSE_LIMIT // 12} octaves, and by about as many "
-            "steps as semitones ask for; export it again"
-        )
-    return Interval(steps, semitones)
-
-
-def _time(element: Element, state: PartState) -> tuple[int, int] | None:
-    beats, beat_type = element.findtext("time/beats"), element.findtext("time/beat-type")
-    if beats is None or beat_type is None:
-        return None
-    if len(beats) > BEATS_LENGTH_LIMIT:
-        raise state.fail(f"the time signature cannot be read: {beats[:20]}…")
-    time = (
-        sum(integer(part, "beats", state) for part in beats.split("+")),
-        integer(beat_type, "beat-type", state),
-    )
-    if not 1 <= time[0] <= 64 or time[1] not in (1, 2, 4, 8, 16, 32, 64):
-        raise state.fail(f"the time signature cannot be {time[0]}/{time[1]}")
-    state.beat_type = time[1]
-    return time
-
-
-def _direction(element: Element, state: PartState) -> None:
-    for sound in [element] if _tag(element) == "sound" else element.findall("sound"):
-        if (tempo := sound.get("tempo")) is not None:
-            state.tempo_bpm = _tempo(tempo, state)
-    for kind in element.findall("direction-type"):
-        for dynamics in kind.findall("dynamics"):
-            marks = [_tag(mark) for mark in dynamics]
-            state.dynamic = next((mark for mark in marks if mark in LOUDNESS), state.dynamic)
-        metronome = kind.find("metronome")
-        per_minute = kind.findtext("metronome/per-minute")
-        if metronome is not None and per_minute is not None and state.tempo_bpm is None:
-            unit = BEAT_UNITS.get((metronome.findtext("beat-unit") or "").strip(), Fraction(1))
-            dots = min(len(metronome.findall("beat-unit-dot")), DOTS_LIMIT)
-            state.tempo_bpm = _tempo(per_minute, state, unit * (2 - Fraction(1, 2**dots)))
-
-
-def _tempo(text: str, state: PartState, unit: Fraction = Fraction(1)) -> float:
-    try:
-        return check_tempo(float(fraction(text, "tempo", state) * unit))
-    except PassageError as error:
-        raise state.fail(str(error)) from error
-
-
-def _note(element: Element, state: PartState) -> Iterator[Note]:
-    if element.find("grace") is not None:
-        state.notice("Grace notes were left out")
-        return
-    if element.find("cue") is not None:
-        return
-    rest = element.find("rest") is not None
-    if element.find("chord") is not None:
-        raise state.fail("a chord stands here; a reed plays one note at a time, so leave one note")
-    voice = (element.findtext("voice") or "1").strip()
-    state.voice = state.voice if state.voice is not None or rest else voice
-    if state.second_pass or (state.voice is not None and voice != state.voice):
-        if rest:
-            return
-        raise state.fail("a second voice stands here; export a part with one voice")
-    if element.find("unpitched") is not None:
-        raise state.fail("a note without pitch stands here; export the part of a reed instrument")
-    start, stop = _slurs(element, state)
-    yield Note(
-        id=f"n{state.count + 1}",
-        written_pitch=None if rest else _pitch(element, state),
-        quarters=_quarters(element, state),
-        tuplet=_tuplet(element, state),
-        tied=not rest and any(tie.get("type") == "start" for tie in element.findall("tie")),
-        slur_start=start,
-        slur_stop=stop,
-        articulations=frozenset(
-            _tag(mark)
-            for marks in element.findall("notations/articulations")
-            for mark in marks
-            if _tag(mark) in ARTICULATIONS
+        passage=Passage(ordered, document.title, document.composer).numbered(),
+        concert=document.concert,
+        to_sounding=timeline.to_sounding,
+        from_file=True,
+        notices=losses.notices(),
+        offered=Offered(
+            parts=options,
+            voices=voices,
+            part=key,
+            voice=line.voice,
+            chord_notes=line.largest_chord,
+            repeats=any(one.any for one in signs),
         ),
-        dynamic=state.dynamic,
-        tempo_bpm=state.tempo_bpm,
-        fingering=_fingering_text(element),
     )
 
 
-def _tuplet(element: Element, state: PartState) -> tuple[int, int]:
-    """Notes played, and in the time of how many; (1, 1) outside tuplets."""
-    modification = element.find("time-modification")
-    tuplet = (1, 1)
-    if modification is not None:
-        tuplet = (
-            integer(modification.findtext("actual-notes") or "", "actual-notes", state),
-            integer(modification.findtext("normal-notes") or "", "normal-notes", state),
+def likely_part(parts: Sequence[Part], player: str) -> str:
+    """Key of the part whose name has most in common with the name of an instrument; the first if none has."""
+    words = player.lower().replace("-", " ").split()
+
+    def alike(part: Part) -> int:
+        names = part.name.lower().replace("-", " ").replace(".", " ").split()
+        return sum(any(name[:3] == word[:3] for name in names) for word in words)
+
+    return max(parts, key=alike).key
+
+
+def _heads(measures: Sequence[Measure]) -> dict[str, int]:
+    """Notes with a pitch of every voice."""
+    found: dict[str, int] = {}
+    for measure in measures:
+        for voice, line in measure.voices.items():
+            found[voice] = found.get(voice, 0) + sum(len(timed.heads) for timed in line)
+    return {voice: count for voice, count in found.items() if count}
+
+
+def _voices(measures: Sequence[Measure]) -> tuple[Option, ...]:
+    def words(voice: str) -> str:
+        staff, dot, name = voice.rpartition(".")
+        return f"staff {staff}, voice {name}" if dot else f"voice {name}"
+
+    heads = _heads(measures)
+    return tuple((voice, f"{words(voice)}, {counted(heads[voice], 'note')}") for voice in sorted(heads))
+
+
+def _largest(measures: Sequence[Measure]) -> str:
+    heads = _heads(measures)
+    return max(sorted(heads), key=lambda voice: heads[voice], default="")
+
+
+@dataclass
+class _Line:
+    """One voice on its way to being a passage; what runs on from bar to bar is kept here."""
+
+    timeline: Timeline
+    voice: str
+    chord: Chord
+    losses: Losses
+    largest_chord: int = 1
+    notes: list[Note] = field(default_factory=list)
+    _slurs: set[str] = field(default_factory=set)
+    _waiting: list[Above] = field(default_factory=list)
+    _beat_type: int = 4
+
+    def bar(self, measure: Measure) -> Bar:
+        """The next bar."""
+        self.notes, filled = [], Fraction(0)
+        self._beat_type = measure.time[1] if measure.time else self._beat_type
+        self._waiting += [
+            one for one in sorted(measure.above, key=lambda one: one.onset) if self._is_for_staff(one)
+        ]
+        for timed in sorted(self._timed(measure), key=lambda timed: timed.onset):
+            if timed.onset - filled >= SHORTEST:
+                self._put(Timed(filled, timed.onset - filled), measure)
+                filled = timed.onset
+            if timed.end - filled < SHORTEST:
+                short = timed.quarters < SHORTEST
+                what = "too short to be written" if short else "that lie over others of their voice"
+                self._lose(f"Notes {what}", measure, timed)
+                continue
+            self._put(replace(timed, quarters=timed.end - filled), measure)
+            filled = timed.end
+        if measure.length - filled >= SHORTEST:
+            self._put(Timed(filled, measure.length - filled), measure)
+        self._stop_hairpins()
+        # what is left stands after the last note of the bar
+        self._waiting = [replace(one, onset=Fraction(0)) for one in self._waiting]
+        return Bar(tuple(self.notes), measure.key_fifths, measure.time)
+
+    def _is_for_staff(self, above: Above) -> bool:
+        return not above.staff or not self.voice or self.voice.startswith(f"{above.staff}.")
+
+    def _timed(self, measure: Measure) -> list[Timed]:
+        """What the voice has in a bar; what the fullest voice has, where it has nothing at all."""
+        for voice in sorted(measure.voices):
+            sounds = any(timed.heads for timed in measure.voices[voice])
+            if sounds and self.voice in measure.voices and voice != self.voice:
+                self.losses.add(f"Another voice ({voice})", measure.number)
+        if self.voice in measure.voices:
+            return measure.voices[self.voice]
+        staff = self.voice.rpartition(".")[0]
+        others = [voice for voice in measure.voices if voice.rpartition(".")[0] == staff]
+        if not others:
+            return []
+        fullest = max(sorted(others), key=lambda voice: sum(bool(t.heads) for t in measure.voices[voice]))
+        if any(timed.heads for timed in measure.voices[fullest]):
+            self.losses.add(
+                f"Read from voice {fullest}, since the chosen one has nothing there", measure.number
+            )
+        return measure.voices[fullest]
+
+    def _lose(self, what: str, measure: Measure, timed: Timed) -> None:
+        self.losses.add(what, measure.number, 1 + timed.onset * self._beat_type / 4)
+
+    def _put(self, timed: Timed, measure: Measure) -> None:
+        quarters, tuplet = writable(timed.quarters, timed.tuplet)
+        if quarters != timed.quarters:
+            self._lose("Lengths that cannot be written, rounded", measure, timed)
+        if quarters <= 0:
+            return
+        self._stop_hairpins(timed.onset)
+        head = self._head(timed, measure)
+        start, stop = self._slurred(timed)
+        note = Note(
+            id="n",
+            written_pitch=head.pitch if head else None,
+            quarters=quarters,
+            tuplet=tuplet,
+            tied=bool(head and head.tied),
+            slur_start=start,
+            slur_stop=stop,
+            articulations=timed.articulations if head else frozenset(),
+            grace=tuple(timed.grace),
+            ornaments=timed.ornaments if head else frozenset(),
+            fermata=timed.fermata,
+            fingering=timed.fingering,
+            lyric=timed.lyric,
         )
-        if not all(number in ALLOWED_TUPLET for number in tuplet):
-            raise state.fail(f"a tuplet of {tuplet[0]} in the time of {tuplet[1]} cannot be read")
-    return tuplet
+        for above in self._taken_up(timed.onset):
+            note = replace(
+                note,
+                dynamic=above.dynamic or note.dynamic,
+                tempo_bpm=note.tempo_bpm if above.tempo_bpm is None else above.tempo_bpm,
+                words=" ".join(dict.fromkeys(filter(None, (note.words, above.words)))),
+                hairpin=above.hairpin or note.hairpin,
+            )
+        self.notes += single_notes(note, NotationError)
 
+    def _taken_up(self, onset: Fraction) -> list[Above]:
+        """What stands before a moment and is not taken up yet."""
+        found = [one for one in self._waiting if one.onset <= onset]
+        self._waiting = [one for one in self._waiting if one.onset > onset]
+        return found
 
-def _slurs(element: Element, state: PartState) -> tuple[bool, bool]:
-    """Whether the outermost slur begins or ends here; inner slurs change nothing."""
-    before = bool(state.slurs)
-    marks = element.findall("notations/slur")
-    state.slurs -= {mark.get("number", "1") for mark in marks if mark.get("type") == "stop"}
-    stop = before and not state.slurs
-    starts = {mark.get("number", "1") for mark in marks if mark.get("type") == "start"}
-    start = bool(starts) and not state.slurs
-    state.slurs |= starts
-    return start, stop
+    def _stop_hairpins(self, before: Fraction | None = None) -> None:
+        """End hairpins at the note read last: those that end before a moment, or all in this bar."""
+        ends = [one for one in self._waiting if one.hairpin_stop and (before is None or one.onset <= before)]
+        if ends and self.notes:
+            self.notes[-1] = replace(self.notes[-1], hairpin_stop=True)
+        if ends:
+            self._waiting = [one for one in self._waiting if one not in ends]
 
+    def _head(self, timed: Timed, measure: Measure) -> Head | None:
+        if not timed.heads:
+            return None
+        heads = sorted(timed.heads, key=lambda head: -head.pitch.midi)
+        self.largest_chord = max(self.largest_chord, len(heads))
+        if len(heads) > 1:
+            self._lose(f"Of chords all but the {self.chord.value} note", measure, timed)
+        place = CHORD_PLACE[self.chord]
+        return heads[place] if place < len(heads) else heads[-1]
 
-def _fingering_text(element: Element) -> str:
-    for lyric in element.findall("lyric"):
-        if lyric.get("name") == FINGERING_LYRIC:
-            return (lyric.findtext("text") or "").strip()[:200]
-    return ""
-
-
-def _pitch(element: Element, state: PartState) -> Pitch:
-    pitch = element.find("pitch")
-    if pitch is None:
-        raise state.fail("a note has neither pitch nor rest")
-    try:
-        alter = fraction(pitch.findtext("alter") or "0", "alter", state)
-        if alter.denominator != 1:
-            state.notice("Quarter-tone signs were rounded down")
-        octave = integer(pitch.findtext("octave") or "", "octave", state)
-        return Pitch((pitch.findtext("step") or "").strip(), alter.numerator // alter.denominator, octave)
-    except PitchError as error:
-        raise state.fail(str(error)) from error
-
-
-def _quarters(element: Element, state: PartState) -> Fraction:
-    quarters = fraction(element.findtext("duration") or "", "duration", state) / state.divisions
-    if not 0 < quarters <= QUARTERS_LIMIT:
-        raise state.fail(
-            f"a note must last from above 0 to {QUARTERS_LIMIT} quarters, got {float(quarters):g}"
-        )
-    return quarters
+    def _slurred(self, timed: Timed) -> tuple[bool, bool]:
+        """Whether the outermost slur begins or ends here; inner slurs change nothing."""
+        before = bool(self._slurs)
+        self._slurs -= {number for number, kind in timed.slurs if kind == "stop"}
+        stop = before and not self._slurs
+        starts = {number for number, kind in timed.slurs if kind == "start"}
+        start = bool(starts) and not self._slurs
+        self._slurs |= starts
+        return start, stop

@@ -8,7 +8,7 @@ from fractions import Fraction
 from xml.etree.ElementTree import Element, SubElement, indent, tostring
 
 from core.music.notation.clefs import CLEFS, clefs_through
-from core.music.notation.musicxml import FINGERING_LYRIC
+from core.music.notation.musicxml_timeline import FINGERING_LYRIC
 from core.music.passage import NOMINAL, Bar, Note, Passage
 from core.music.pitch import STEPS, Interval, Pitch, key_alter
 
@@ -43,6 +43,9 @@ def write_musicxml(
     root = Element("score-partwise", version="4.0")
     if passage.title:
         SubElement(SubElement(root, "work"), "work-title").text = passage.title
+    if passage.composer:
+        creator = SubElement(SubElement(root, "identification"), "creator", type="composer")
+        creator.text = passage.composer
     score_part = SubElement(SubElement(root, "part-list"), "score-part", id="P1")
     SubElement(score_part, "part-name").text = part_name
     part = SubElement(root, "part", id="P1")
@@ -70,6 +73,7 @@ class _Writer:
         self.key = 0
         self.time = (4, 4)
         self.tied_in = False
+        self.in_word = False
 
     def attributes(self, measure: Element, bar: Bar, clef: str, to_sounding: Interval | None) -> None:
         first = to_sounding is not None
@@ -103,6 +107,7 @@ class _Writer:
         tuplets = tuplet_marks(bar)
         for note, beam, tuplet in zip(bar.notes, beams, tuplets, strict=True):
             _directions(measure, note)
+            self._grace(measure, note, signs, shown)
             element = SubElement(measure, "note", id=note.id)
             if note.written_pitch is None:
                 SubElement(element, "rest")
@@ -117,11 +122,34 @@ class _Writer:
             for level, mark in enumerate(beam, start=1):
                 SubElement(element, "beam", number=str(level)).text = mark
             self._notations(element, note, tuplet)
-            if note.fingering:
-                lyric = SubElement(element, "lyric", number="1", name=FINGERING_LYRIC)
-                SubElement(lyric, "syllabic").text = "single"
-                SubElement(lyric, "text").text = note.fingering
+            self._lyrics(element, note)
+            if note.hairpin_stop:
+                _wedge(measure, "stop")
             self.tied_in = note.tied
+
+    def _grace(
+        self, measure: Element, note: Note, signs: dict[str, int], shown: dict[tuple[str, int], int]
+    ) -> None:
+        for pitch in note.grace:
+            element = SubElement(measure, "note")
+            SubElement(element, "grace")
+            _write_pitch(element, pitch)
+            SubElement(element, "voice").text = "1"
+            SubElement(element, "type").text = "eighth"
+            _accidental(element, pitch, signs, shown)
+
+    def _lyrics(self, element: Element, note: Note) -> None:
+        if note.fingering:
+            lyric = SubElement(element, "lyric", number="1", name=FINGERING_LYRIC)
+            SubElement(lyric, "syllabic").text = "single"
+            SubElement(lyric, "text").text = note.fingering
+        if note.lyric:
+            goes_on, text = note.lyric.endswith("-"), note.lyric.removesuffix("-") or "-"
+            lyric = SubElement(element, "lyric", number="2")
+            begins, ends = ("middle", "end") if self.in_word else ("begin", "single")
+            SubElement(lyric, "syllabic").text = begins if goes_on else ends
+            SubElement(lyric, "text").text = text
+            self.in_word = goes_on
 
     def _shape(
         self, element: Element, note: Note, signs: dict[str, int], shown: dict[tuple[str, int], int]
@@ -130,12 +158,8 @@ class _Writer:
         SubElement(element, "type").text = TYPES[power]
         for _ in range(dots):
             SubElement(element, "dot")
-        pitch = note.written_pitch
-        if pitch is not None:
-            line = (pitch.step, pitch.octave)
-            if pitch.alter != shown.get(line, signs[pitch.step]) and not self.tied_in:
-                SubElement(element, "accidental").text = SIGNS[pitch.alter]
-                shown[line] = pitch.alter
+        if note.written_pitch is not None and not self.tied_in:
+            _accidental(element, note.written_pitch, signs, shown)
         if note.tuplet != (1, 1):
             modification = SubElement(element, "time-modification")
             SubElement(modification, "actual-notes").text = str(note.tuplet[0])
@@ -152,12 +176,41 @@ class _Writer:
             SubElement(notations, "slur", type="start", number="1")
         for kind in tuplet:
             SubElement(notations, "tuplet", type=kind, bracket="yes")
-        if note.articulations:
-            marks = SubElement(notations, "articulations")
-            for name in sorted(note.articulations):
-                SubElement(marks, name)
+        _marks(notations, note)
         if len(notations):
             element.append(notations)
+
+
+def _marks(notations: Element, note: Note) -> None:
+    if note.ornaments:
+        marks = SubElement(notations, "ornaments")
+        for name in sorted(note.ornaments):
+            mark = SubElement(marks, name)
+            if name == "tremolo":
+                mark.text = "3"
+    if note.fingering:
+        SubElement(SubElement(notations, "technical"), "fingering").text = note.fingering
+    if note.articulations:
+        marks = SubElement(notations, "articulations")
+        for name in sorted(note.articulations):
+            SubElement(marks, name)
+    if note.fermata:
+        SubElement(notations, "fermata")
+
+
+def _accidental(
+    element: Element, pitch: Pitch, signs: dict[str, int], shown: dict[tuple[str, int], int]
+) -> None:
+    """The sign that a pitch needs after what stands before it in its bar."""
+    line = (pitch.step, pitch.octave)
+    if pitch.alter != shown.get(line, signs[pitch.step]):
+        SubElement(element, "accidental").text = SIGNS[pitch.alter]
+        shown[line] = pitch.alter
+
+
+def _wedge(measure: Element, kind: str) -> None:
+    direction = SubElement(measure, "direction", placement="below")
+    SubElement(SubElement(direction, "direction-type"), "wedge", type=kind)
 
 
 def _write_pitch(element: Element, pitch: Pitch) -> None:
@@ -169,6 +222,9 @@ def _write_pitch(element: Element, pitch: Pitch) -> None:
 
 
 def _directions(measure: Element, note: Note) -> None:
+    if note.words:
+        direction = SubElement(measure, "direction", placement="above")
+        SubElement(SubElement(direction, "direction-type"), "words").text = note.words
     if note.tempo_bpm is not None:
         direction = SubElement(measure, "direction", placement="above")
         metronome = SubElement(SubElement(direction, "direction-type"), "metronome")
@@ -178,6 +234,8 @@ def _directions(measure: Element, note: Note) -> None:
     if note.dynamic:
         direction = SubElement(measure, "direction", placement="below")
         SubElement(SubElement(SubElement(direction, "direction-type"), "dynamics"), note.dynamic)
+    if note.hairpin:
+        _wedge(measure, note.hairpin)
 
 
 def beam_groups(bar: Bar, time: tuple[int, int]) -> list[list[int]]:

@@ -15,17 +15,10 @@ from defusedxml.ElementTree import fromstring
 from core.errors import NotationError
 
 UNPACKED_LIMIT = 20_000_000
-
-
 ENTRIES_LIMIT = 100
-
-
-UNPACKED = {
-    zipfile.ZIP_STORED,
-    zipfile.ZIP_DEFLATED,
-}  # as MusicXML asks; the others are not bounded so easily
-
-
+CONTAINER = "META-INF/container.xml"
+# As MusicXML asks; the others are not bounded so easily.
+UNPACKED = {zipfile.ZIP_STORED, zipfile.ZIP_DEFLATED}
 # What unpacking a damaged or protected file may end in.
 DAMAGED = (zipfile.BadZipFile, zlib.error, struct.error, OSError, ValueError, RuntimeError, EOFError)
 
@@ -46,25 +39,28 @@ def unpack_mxl(data: bytes) -> bytes:
                 )
             if len(archive.infolist()) > ENTRIES_LIMIT:
                 raise NotationError(f"the .mxl file must have at most {ENTRIES_LIMIT} entries")
-            container = _parse(_entry(archive, "META-INF/container.xml"))
-            root = next((e.get("full-path", "") for e in container.iter() if _tag(e) == "rootfile"), "")
+            root = _root(archive)
             if not root or root.startswith(("/", "\\")) or ".." in posixpath.normpath(root).split("/"):
                 raise NotationError("the .mxl file does not say which of its entries is the score")
             return _entry(archive, root)
     except NotationError:
         raise
-    except (
-        zipfile.BadZipFile,
-        zlib.error,
-        OSError,
-        ValueError,
-        RuntimeError,
-        EOFError,
-        struct.error,
-    ) as error:
+    except DAMAGED as error:
         raise NotationError(
             "the .mxl file is damaged or protected; export it again, or export plain .musicxml"
         ) from error
+
+
+def _root(archive: zipfile.ZipFile) -> str:
+    """Name of the score: as the container says, or the one score that lies in it."""
+    names = archive.namelist()
+    if CONTAINER in names:
+        container = parse_xml(_entry(archive, CONTAINER))
+        return next((e.get("full-path", "") for e in container.iter() if tag(e) == "rootfile"), "")
+    scores = [
+        name for name in names if name.endswith((".xml", ".musicxml")) and not name.startswith("META-INF/")
+    ]
+    return scores[0] if len(scores) == 1 else ""
 
 
 def _entry(archive: zipfile.ZipFile, name: str) -> bytes:
@@ -78,7 +74,8 @@ def _entry(archive: zipfile.ZipFile, name: str) -> bytes:
     return content
 
 
-def _parse(data: bytes) -> Element:
+def parse_xml(data: bytes) -> Element:
+    """Parse a document; entities are refused, whatever they stand for."""
     try:
         root: Element = fromstring(data)
         return root
@@ -93,5 +90,6 @@ def _parse(data: bytes) -> Element:
         raise NotationError(f"the file's text encoding cannot be read: {error}") from error
 
 
-def _tag(element: Element) -> str:
+def tag(element: Element) -> str:
+    """Name of an element without its namespace."""
     return element.tag.rsplit("}", 1)[-1] if isinstance(element.tag, str) else ""

@@ -1,6 +1,8 @@
 import pytest
 
+from core.music.events import LOUDNESS, sounding_events
 from core.music.notation.formats import read_score
+from core.music.notation.score import Choices, Chord
 
 
 def notes(abc):
@@ -79,15 +81,82 @@ def test_a_time_change_inside_a_line_starts_a_bar():
     assert [bar.time for bar in bars] == [(4, 4), (3, 4)]
 
 
-def test_what_is_left_out_is_said():
-    reading = read_score(b"K:C\n|:C {d}E {f}F:|1 G:|2 A|]")
-    assert reading.notices == (
-        "Repeats and endings are read once, in the order of the page (3)",
-        "Grace notes were left out (2)",
-    )
+def test_repeats_are_read_once_or_played_out():
+    text = b"M:2/4\nL:1/4\nK:C\n|:C E|1 F G:|2 A2|]"
+    reading = read_score(text)
+    assert reading.offered.repeats
+    assert reading.notices == ("Repeats and endings are read once, in the order of the page: bar 2; bar 3.",)
+    played = read_score(text, Choices(play_out=True))
+    assert "".join(n.written_pitch.step for n in played.passage) == "CEFGCEA"
+    assert played.notices == ()
 
 
-def test_only_the_first_tune_is_read():
-    reading = read_score(b"X:1\nK:C\nCDE|\nX:2\nK:C\nFGA|")
-    assert len(list(reading.passage)) == 3
-    assert reading.notices == ("Only the first tune was read",)
+def test_a_tune_is_chosen():
+    text = b"X:1\nT:Weir\nK:C\nCDE|\nX:2\nT:Sluice\nK:C\nFGA|"
+    offered = read_score(text).offered
+    assert (offered.pieces, offered.piece) == ((("1", "1. Weir"), ("2", "2. Sluice")), "1")
+    assert read_score(text, Choices(piece="2")).passage.title == "Sluice"
+    assert read_score(text, Choices(piece="99")).passage.title == "Weir"
+
+
+VOICES = b"""X:1
+V:top name="First alto" clef=treble
+V:low name="Second alto"
+M:4/4
+L:1/4
+K:G
+V:top
+c d e f | [V:low] A B c d |
+[V:top] g4 |
+V:low
+E4 |
+"""
+
+
+def test_a_voice_is_chosen():
+    reading = read_score(VOICES)
+    assert reading.offered.parts == (("top", "First alto"), ("low", "Second alto"))
+    assert [n.written_pitch.ascii for n in reading.passage] == ["C5", "D5", "E5", "F#5", "G5"]
+    low = read_score(VOICES, Choices(part="low"))
+    assert [n.written_pitch.ascii for n in low.passage] == ["A4", "B4", "C5", "D5", "E4"]
+    assert low.passage.bars[0].key_fifths == 1
+
+
+@pytest.mark.parametrize(("chord", "note"), [("highest", "G4"), ("second", "E4"), ("lowest", "C4")])
+def test_a_note_of_chords_is_chosen(chord, note):
+    reading = read_score(b"L:1/8\nK:C\n[CEG]4 c4|", Choices(chord=Chord(chord)))
+    assert [n.written_pitch.ascii for n in reading.passage] == [note, "C5"]
+    assert [n.quarters for n in reading.passage] == [2, 2]
+    assert reading.offered.chord_notes == 3
+
+
+def test_words_stand_under_their_notes():
+    reading = read_score(b"L:1/4\nK:C\nC D E F|G2 z2|\nw:Wa-ter * runs~on | down\nA B|\nw:a-way")
+    assert [n.lyric for n in reading.passage] == ["Wa-", "ter", "", "runs on", "down", "", "a-", "way"]
+
+
+def test_grace_notes_ornaments_and_hairpins_are_kept():
+    reading = read_score(b"K:C\n!p!{Bd}Tc !<(!d e !<)!f !f!Hg !/!a|")
+    first, second, _, fourth, fifth, last = reading.passage
+    assert [pitch.ascii for pitch in first.grace] == ["B4", "D5"]
+    assert (first.ornaments, last.ornaments) == ({"trill-mark"}, {"tremolo"})
+    assert (second.hairpin, fourth.hairpin_stop, fifth.fermata) == ("crescendo", True, True)
+    loud = [event.loudness for event in sounding_events(reading.passage)]
+    assert loud[0] == loud[1] < loud[2] < loud[3] < loud[4] == loud[5] == LOUDNESS["f"]
+
+
+@pytest.mark.parametrize(
+    ("key", "steps"),
+    [
+        ("D exp ^f", {"F": 1}),
+        ("HP", {}),
+        ("Hp", {"F": 1, "C": 1}),
+        ("C _b^f", {"B": -1, "F": 1}),
+        ("Gdor", {"B": -1}),
+    ],
+)
+def test_signs_of_unusual_keys(key, steps):
+    reading = read_score(f"K:{key}\nCDEFGAB|".encode())
+    assert {
+        n.written_pitch.step: n.written_pitch.alter for n in reading.passage if n.written_pitch.alter
+    } == steps

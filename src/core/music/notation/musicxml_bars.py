@@ -1,0 +1,112 @@
+"""The bars of a MusicXML part laid out in time, and where a reader of them has come to."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass, field
+from fractions import Fraction
+
+from core.music.notation.score import Losses
+from core.music.pitch import Pitch
+from core.music.playing_order import Signs
+
+NUMBER_LENGTH = 40
+
+
+@dataclass(frozen=True)
+class Head:
+    """One note of a chord."""
+
+    pitch: Pitch
+    tied: bool
+
+
+@dataclass
+class Timed:
+    """A note, chord or rest; without heads it is a rest.
+
+    Parameters
+    ----------
+    slurs : list of (number, type)
+        Slurs that begin or end.
+    """
+
+    onset: Fraction
+    quarters: Fraction
+    tuplet: tuple[int, int] = (1, 1)
+    heads: list[Head] = field(default_factory=list)
+    grace: list[Pitch] = field(default_factory=list)
+    slurs: list[tuple[str, str]] = field(default_factory=list)
+    articulations: frozenset[str] = frozenset()
+    ornaments: frozenset[str] = frozenset()
+    fermata: bool = False
+    fingering: str = ""
+    lyric: str = ""
+
+    @property
+    def end(self) -> Fraction:
+        return self.onset + self.quarters
+
+
+@dataclass(frozen=True)
+class Above:
+    """What stands above or below a staff at a moment; `staff` is empty where it is for all."""
+
+    onset: Fraction
+    staff: str = ""
+    dynamic: str = ""
+    tempo_bpm: float | None = None
+    words: str = ""
+    hairpin: str = ""
+    hairpin_stop: bool = False
+
+
+@dataclass
+class Measure:
+    """A bar of a part: its voices by key, what stands above, and what it asks of the order of playing."""
+
+    number: int
+    key_fifths: int | None = None
+    time: tuple[int, int] | None = None
+    length: Fraction = Fraction(0)
+    voices: dict[str, list[Timed]] = field(default_factory=dict)
+    above: list[Above] = field(default_factory=list)
+    signs: Signs = field(default_factory=Signs)
+
+
+@dataclass
+class Place:
+    """Where a reader of a part has come to; what it does not understand is listed.
+
+    Parameters
+    ----------
+    divisions : Fraction
+        Of a quarter note, in which lengths are given.
+    at : Fraction
+        Quarters since the bar began.
+    """
+
+    losses: Losses
+    measures: list[Measure] = field(default_factory=list)
+    divisions: Fraction = Fraction(1)
+    beat_type: int = 4
+    at: Fraction = Fraction(0)
+
+    @property
+    def here(self) -> Measure:
+        return self.measures[-1]
+
+    def lose(self, what: str) -> None:
+        self.losses.add(what, self.here.number, 1 + self.at * self.beat_type / 4)
+
+    def number(self, text: str | None, what: str) -> Fraction | None:
+        """A number; None, listed, where it is none."""
+        text = (text or "").strip()
+        if re.fullmatch(rf"[+-]?\d{{1,{NUMBER_LENGTH}}}(\.\d{{0,{NUMBER_LENGTH}}})?", text):
+            return Fraction(text)
+        self.lose(f"Not understood, {what} “{text[:20]}”")
+        return None
+
+    def whole(self, text: str | None, what: str) -> int | None:
+        number = self.number(text, what)
+        return None if number is None or number.denominator != 1 else int(number)
