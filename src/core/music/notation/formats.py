@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from core.errors import NotationError
 from core.music.notation.abc import read_abc
+from core.music.notation.midi import read_midi
 from core.music.notation.musicxml import read_musicxml
 from core.music.notation.mxl import unpack_mxl
 from core.music.notation.score import DEFAULT, Choices, Score
@@ -14,7 +15,7 @@ FILE_BYTES_LIMIT = 20_000_000
 
 
 def read_score(data: bytes, choices: Choices = DEFAULT) -> Score:
-    """Read MusicXML, compressed MusicXML or ABC, told apart by content.
+    """Read MusicXML, compressed MusicXML, a Standard MIDI File or ABC, told apart by content.
 
     Parameters
     ----------
@@ -34,6 +35,8 @@ def read_score(data: bytes, choices: Choices = DEFAULT) -> Score:
             f"the file must have at most {FILE_BYTES_LIMIT // 1_000_000} MB, "
             f"got {len(data) / 1e6:.1f} MB; export the one part that is worked on"
         )
+    if data.startswith(b"MThd"):
+        return read_midi(data, choices)
     if data.startswith(b"PK"):
         return read_musicxml(unpack_mxl(data), choices)
     text = data.lstrip(b"\xef\xbb\xbf \t\r\n")
@@ -45,7 +48,7 @@ def read_score(data: bytes, choices: Choices = DEFAULT) -> Score:
         return read_abc(data.decode("utf-8-sig"), choices)
     except UnicodeDecodeError as error:
         raise NotationError(
-            "this is neither MusicXML nor ABC text; export the part as MusicXML and try again"
+            "this is neither MusicXML nor MIDI nor ABC text; export the part as MusicXML and try again"
         ) from error
 
 

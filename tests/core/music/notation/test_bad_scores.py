@@ -50,7 +50,7 @@ def sound(tempo):
     [
         pytest.param(b"", "nothing to read", id="empty"),
         pytest.param(b"  \n ", "nothing to read", id="blank"),
-        pytest.param(b"\x00\x01\xff\xfe binary", "neither MusicXML nor ABC", id="binary"),
+        pytest.param(b"\x00\x01\xff\xfe binary", "neither MusicXML nor MIDI nor ABC", id="binary"),
         pytest.param(b"a" * (FILE_BYTES_LIMIT + 1), "at most 20 MB", id="too large"),
         pytest.param(score(bar(note()))[:-40], "breaks off or is damaged at line 3", id="truncated"),
         pytest.param(b"<html><body>hi</body></html>", "must be MusicXML, got <html>", id="other XML"),
