@@ -67,7 +67,7 @@ def make_passage():
         teacher, abc="L:1/8\nK:C\nC2 B2 c2 d2 | _b4 g'4 |]", title="", model="alto-saxophone", owned=None
     ):
         model = owned.model if owned else model
-        passage, notices = services.read_source(abc.encode(), model, "file")
+        passage, notices, _ = services.read_source(abc.encode(), model, "file")
         return services.add_passage(
             teacher, title=title, instrument=model, passage=passage, notices=notices, owned=owned
         )

@@ -28,7 +28,7 @@ def load(teacher):
         for entry, words in desk["judged"].items():
             evidence.judge(teacher, owned, in_hand, entry, **words)
         model, score = owned.model, (DEMO / desk["score"]).read_bytes()
-        passage, notices = services.read_source(score, model, desk["pitch_is"])
+        passage, notices, _ = services.read_source(score, model, desk["pitch_is"])
         services.add_passage(
             teacher, title="", instrument=model, passage=passage, notices=notices, owned=owned
         )

@@ -1,34 +1,61 @@
 """What teachers enter: a score, a tempo, a set-up."""
 
+import re
+
 from django import forms
 
 from core.evidence.sources import ALL_SOURCES, Basis
 from core.music.events import TEMPO_MAX_BPM, TEMPO_MIN_BPM
 from core.music.notation.formats import FILE_BYTES_LIMIT
+from core.music.notation.score import Choices, Chord
 from core.routes.faults import STRANDS, WEIGHT_MAX
 from passages import services
 from studio.forms import DecimalField, a4_field, fitted_field, offered
 from studio.queries import instruments_of
-from studio.shipped import INSTRUMENTS
+from studio.shipped import INSTRUMENTS, instrument
 
-PITCH_IS = [
-    ("file", "As the score says of itself"),
+WRITTEN_OR_SOUNDING = [
     ("written", "Written for the instrument"),
     ("concert", "Concert pitch, as it sounds"),
 ]
-TEXT_LIMIT = 100_000
+PITCH_IS = [("file", "As the score says of itself"), *WRITTEN_OR_SOUNDING]
+CHORDS = [
+    (Chord.HIGHEST, "the highest"),
+    (Chord.SECOND, "the second from above"),
+    (Chord.LOWEST, "the lowest"),
+]
+GRID_WORDS = {2: "eighths", 3: "triplets of eighths", 4: "sixteenths", 6: "triplets of sixteenths"}
+GRID_WORDS |= {8: "thirty-seconds", 12: "sixteenths and triplets"}
+TEXT_LIMIT, FILES_LIMIT = 100_000, 20
+ASKS_PITCH = "The score does not say whether it is written for the instrument or as it sounds. Choose one."
+
+
+class ScoresInput(forms.FileInput):
+    """Several files at once; the value is the first."""
+
+    allow_multiple_selected = True
+
+    def value_from_datadict(self, _data, files, name):
+        return next(iter(files.getlist(name)), None)
 
 
 class ScoreForm(forms.Form):
-    """A score, uploaded or typed; cleaning it reads it."""
+    """A score, uploaded or typed, and what of it is wanted; cleaning it reads it.
+
+    Parameters
+    ----------
+    teacher : User
+    to_keep : bool
+        Whether it is about to be kept, so that nothing may be left open.
+    """
 
     title = forms.CharField(max_length=200, required=False, help_text="empty: as in the score")
     instrument = forms.ChoiceField()
     pitch_is = forms.ChoiceField(choices=PITCH_IS, initial="file", label="The score is")
     file = forms.FileField(
         required=False,
-        label="A score: MusicXML (.musicxml, .xml, .mxl) or ABC text, one part, up to 5 MB",
-        widget=forms.FileInput({"accept": ".musicxml,.xml,.mxl,.abc,.txt"}),
+        label="Scores: MusicXML, MIDI or ABC, up to 20 MB each",
+        widget=ScoresInput({"accept": ".musicxml,.xml,.mxl,.mid,.midi,.abc,.txt", "multiple": True}),
     )
     text = forms.CharField(
         max_length=TEXT_LIMIT,
@@ -38,23 +65,46 @@ class ScoreForm(forms.Form):
         widget=forms.Textarea({"rows": 7, "spellcheck": "false", "aria-describedby": "abc-help"}),
     )
 
-    def __init__(self, *args, teacher, **kwargs):
-        """`instrument` offers the teacher's students' instruments and every model."""
+    # What of the score is wanted; the preview offers what there is.
+    asked_pitch = forms.ChoiceField(choices=WRITTEN_OR_SOUNDING, required=False)
+    piece = forms.CharField(max_length=20, required=False)
+    part = forms.CharField(max_length=60, required=False)
+    voice = forms.CharField(max_length=20, required=False)
+    chord = forms.ChoiceField(choices=CHORDS, required=False)
+    play_out = forms.BooleanField(required=False)
+    bars = forms.CharField(max_length=13, required=False)
+    grid = forms.TypedChoiceField(
+        choices=[(grid, words) for grid, words in GRID_WORDS.items()],
+        coerce=int,
+        empty_value=4,
+        required=False,
+    )
+
+    def __init__(self, *args, teacher, to_keep=False, **kwargs):
         super().__init__(*args, **kwargs)
+        self.to_keep = to_keep
         self.owned = {f"i{owned.pk}": owned for owned in instruments_of(teacher)}
         students = [(key, f"{owned.student.name}: {owned.name}") for key, owned in self.owned.items()]
         groups = [("Students", students)] if students else []
         self.fields["instrument"].choices = [*groups, ("Any instrument", list(INSTRUMENTS.items()))]
 
     def clean_file(self):
-        file = self.cleaned_data["file"]
-        if file and file.size > FILE_BYTES_LIMIT:
-            raise forms.ValidationError(
-                "The file must have at most %(limit)s MB, got %(size).1f MB; export the one part worked on.",
-                code="size",
-                params={"limit": FILE_BYTES_LIMIT // 1_000_000, "size": file.size / 1e6},
-            )
-        return file
+        files = self.files.getlist("file")
+        if len(files) > FILES_LIMIT:
+            raise forms.ValidationError(f"Bring in at most {FILES_LIMIT} files at once.", code="files")
+        for file in files:
+            if file.size > FILE_BYTES_LIMIT:
+                raise forms.ValidationError(
+                    "%(name)s must have at most %(limit)s MB, got %(size).1f MB; export the part worked on.",
+                    code="size",
+                    params={
+                        "name": file.name,
+                        "limit": FILE_BYTES_LIMIT // 1_000_000,
+                        "size": file.size / 1e6,
+                    },
+                )
+        self.others = files[1:]
+        return files[0] if files else None
 
     def clean(self):
         cleaned = super().clean()
@@ -65,10 +115,28 @@ class ScoreForm(forms.Form):
             raise forms.ValidationError("Choose a file or type a line of notes.", code="empty")
         owned = self.owned.get(cleaned["instrument"])
         cleaned["owned"], cleaned["model"] = owned, owned.model if owned else cleaned["instrument"]
-        cleaned["passage"], cleaned["notices"] = services.read_source(
-            data, cleaned["model"], cleaned["pitch_is"]
+        pitch_is = cleaned["pitch_is"]
+        if pitch_is == "file" and cleaned.get("asked_pitch"):
+            pitch_is = cleaned["asked_pitch"]
+        cleaned["passage"], cleaned["notices"], cleaned["score"] = services.read_source(
+            data, cleaned["model"], pitch_is, self._choices(cleaned)
         )
+        transposes = instrument(cleaned["model"]).to_sounding.semitones % 12 != 0
+        cleaned["silent"] = cleaned["score"].silent_on_pitch and transposes and cleaned["pitch_is"] == "file"
+        if self.to_keep and cleaned["silent"] and pitch_is == "file":
+            raise forms.ValidationError(ASKS_PITCH, code="pitch")
         return cleaned
+
+    @staticmethod
+    def _choices(cleaned):
+        named = {name: cleaned[name] for name in ("piece", "part", "voice", "play_out", "grid")}
+        match = re.fullmatch(r"\s*(\d{1,5})\s*(?:[-–]\s*(\d{1,5})\s*)?", cleaned["bars"])
+        if cleaned["bars"] and not match:
+            raise forms.ValidationError(
+                "The bars must be given like 9-24, from the first to the last.", code="bars"
+            )
+        bars = tuple(sorted((int(match[1]), int(match[2] or match[1])))) if match else None
+        return Choices(**named, bars=bars, chord=Chord(cleaned["chord"] or Chord.HIGHEST))
 
 
 class TempoForm(forms.Form):

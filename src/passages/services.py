@@ -12,6 +12,7 @@ from core.instruments.fingering import parse_fingering
 from core.music.events import check_tempo, sounding_events
 from core.music.notation.formats import read_score, written_for
 from core.music.notation.musicxml_writer import write_musicxml
+from core.music.notation.score import DEFAULT
 from core.music.pitch import check_a4
 from core.routes.faults import STRANDS
 from passages.models import Passage, State
@@ -26,14 +27,14 @@ STATES_KEPT = 1_000
 PROBLEMS_KEPT = 20
 
 
-def read_source(data, instrument, pitch_is):
-    """Read a score and move it to written pitch; nothing is saved.
+def read_source(data, instrument, pitch_is, choices=DEFAULT):
+    """Read what is wanted of a score and move it to written pitch; nothing is saved.
 
-    Returns the passage and what was left out.
+    Returns the passage, what was left out, and the `core.music.notation.score.Score` itself.
     """
     model = model_of(instrument)
     try:
-        score = read_score(data)
+        score = read_score(data, replace(choices, player=model.label))
         passage = written_for(score, model.to_sounding, pitch_is)
         check_tempo(passage.tempo_bpm)
         sounding_events(passage)
@@ -42,7 +43,7 @@ def read_source(data, instrument, pitch_is):
     notices = list(score.notices)
     if passage is not score.passage:
         notices.append(f"Moved to written pitch for {model.noun}.")
-    return passage, notices
+    return passage, notices, score
 
 
 @transaction.atomic

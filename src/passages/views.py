@@ -7,13 +7,14 @@ from django.core.exceptions import ValidationError
 from django.core.paginator import Paginator
 from django.http import HttpResponse
 from django.shortcuts import redirect, render
+from django.template.defaultfilters import pluralize
 from django.urls import reverse
 from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from passages import queries, services
 from passages.export import musicxml_of
-from passages.forms import ScoreForm, SetUpForm, TempoForm
+from passages.forms import CHORDS, GRID_WORDS, WRITTEN_OR_SOUNDING, ScoreForm, SetUpForm, TempoForm
 from passages.screens.bench import bench_page, note_of_bench, sheet_page
 from passages.screens.preview import preview as preview_of
 from passages.settings import BenchSettings
@@ -36,6 +37,7 @@ def new_passage(request):
         request.POST or None,
         request.FILES or None,
         teacher=request.user,
+        to_keep=True,
         initial={"instrument": request.GET.get("on", "")},
     )
     if request.method == "POST" and form.is_valid():
@@ -48,8 +50,33 @@ def new_passage(request):
             passage=cleaned["passage"],
             notices=cleaned["notices"],
         )
-        return redirect("passages:bench", passage.pk)
+        if not form.others:
+            return redirect("passages:bench", passage.pk)
+        _bring_in_more(request, form)
+        return redirect("passages:list")
     return render(request, "passages/new.html", {"form": form}, status=422 if form.errors else 200)
+
+
+def _bring_in_more(request, form):
+    """Each further file as a passage of its own; what cannot be read is said by its name."""
+    cleaned = form.cleaned_data
+    brought = 1
+    for file in form.others:
+        try:
+            passage, notices, _ = services.read_source(file.read(), cleaned["model"], cleaned["pitch_is"])
+        except ValidationError as error:
+            messages.error(request, f"{file.name[:80]}: {' '.join(error.messages)}")
+            continue
+        services.add_passage(
+            request.user,
+            title="",
+            instrument=cleaned["model"],
+            owned=cleaned["owned"],
+            passage=passage,
+            notices=notices,
+        )
+        brought += 1
+    messages.success(request, f"{brought} passage{pluralize(brought)} brought in.")
 
 
 @require_POST
@@ -57,8 +84,11 @@ def preview(request):
     form = ScoreForm(request.POST, request.FILES, teacher=request.user)
     shown = None
     if form.is_valid():
-        shown = preview_of(form.cleaned_data, queries.in_hand_to_be(request.user, form.cleaned_data))
-    return render(request, "passages/_preview.html", {"form": form, "preview": shown})
+        shown = preview_of(
+            form.cleaned_data, queries.in_hand_to_be(request.user, form.cleaned_data), len(form.others)
+        )
+    context = {"form": form, "preview": shown, "chords": CHORDS, "grids": GRID_WORDS.items()}
+    return render(request, "passages/_preview.html", context | {"ways": WRITTEN_OR_SOUNDING})
 
 
 @require_GET

@@ -3,11 +3,13 @@
 import Alpine from "@alpinejs/csp";
 import "htmx.org";
 import { bench } from "./bench.js";
+import { drop } from "./drop.js";
 import "./keys.js";
 import { pedal } from "./pedal.js";
 import "./sound.js";
 
 Alpine.data("bench", bench);
+Alpine.data("drop", drop);
 Alpine.data("pedal", pedal);
 Alpine.data("paper", () => ({ print: () => window.print() }));
 Alpine.start();

@@ -149,7 +149,7 @@ def test_old_states_are_let_go(passage, monkeypatch):
 def test_exported_and_brought_in_again_every_choice_is_a_pin(passage, teacher):
     services.pin(passage.teacher, passage, passage.current, "n2", "Bb4-one-two")
     text = text_of(passage)
-    again, notices = services.read_source(text.encode(), "alto-saxophone", "file")
+    again, notices, _ = services.read_source(text.encode(), "alto-saxophone", "file")
     saved = services.add_passage(
         teacher, title="", instrument="alto-saxophone", passage=again, notices=notices
     )
@@ -161,7 +161,7 @@ def test_exported_and_brought_in_again_every_choice_is_a_pin(passage, teacher):
 
 def test_a_fingering_under_a_note_that_the_chart_lacks_is_said(teacher):
     text = musicxml_with("L1 L2 L3 R9")
-    passage, notices = services.read_source(text, "alto-saxophone", "file")
+    passage, notices, _ = services.read_source(text, "alto-saxophone", "file")
     saved = services.add_passage(
         teacher, title="", instrument="alto-saxophone", passage=passage, notices=notices
     )
@@ -205,7 +205,7 @@ def test_no_demo_passage_has_a_gap_and_every_instrument_lacks_something():
 
 
 def test_the_demo_passage_has_no_gap_and_changes_with_speed():
-    passage, _ = services.read_source(
+    passage, _, _ = services.read_source(
         (DATA / "demo" / "over-the-top-sluice.musicxml").read_bytes(), "alto-saxophone", "file"
     )
     from core.music.notation.musicxml_writer import write_musicxml

@@ -20,6 +20,7 @@ from core.music.notation.musicxml_timeline import Timeline
 from core.music.notation.score import (
     CHORD_PLACE,
     DEFAULT,
+    ROUNDED,
     SHORTEST,
     Choices,
     Chord,
@@ -179,7 +180,7 @@ class _Line:
 
     def _put(self, timed: Timed, measure: Measure) -> None:
         quarters, tuplet = writable(timed.quarters, timed.tuplet)
-        if quarters != timed.quarters:
+        if abs(quarters - timed.quarters) > timed.quarters * ROUNDED:
             self._lose("Lengths that cannot be written, rounded", measure, timed)
         if quarters <= 0:
             return

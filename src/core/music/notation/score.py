@@ -15,7 +15,7 @@ from core.music.playing_order import Signs, playing_order
 # Tuplets tried for a length that no plain note has, the usual ones first.
 TUPLETS = ((3, 2), (5, 4), (6, 4), (7, 4), (7, 8), (9, 8), (5, 2), (5, 6), (7, 6), (11, 8), (13, 8), (15, 8))
 # What lies nearer to a length that can be written is that length.
-SHORTEST = Fraction(1, 64)
+SHORTEST, ROUNDED = Fraction(1, 64), Fraction(1, 50)
 AS_ON_THE_PAGE = "Repeats and endings are read once, in the order of the page"
 Option = tuple[str, str]
 
@@ -125,13 +125,20 @@ class Losses:
         """Note a loss; `beat` from 1, None for a whole bar, or for the whole score."""
         here = self.places.setdefault(what, [])
         if bar is not None:
-            place = f"bar {bar}" if beat is None else bar_and_beat(bar, beat).lower()
+            place = f"bar {bar}" if beat is None else bar_and_beat(bar, _near(beat)).lower()
             if not here or here[-1] != place:
                 here.append(place)
 
     def notices(self) -> tuple[str, ...]:
         """One sentence for each kind of loss."""
         return tuple(f"{what}: {'; '.join(at)}." if at else f"{what}." for what, at in self.places.items())
+
+
+def _near(beat: Fraction) -> Fraction:
+    """A beat as it is said: to the nearest quarter or third of one."""
+    whole, rest = divmod(beat, 1)
+    parts = (Fraction(n, d) for d in (1, 2, 3, 4) for n in range(d + 1))
+    return whole + min(parts, key=lambda part: abs(part - rest))
 
 
 def taken(wanted: str, options: Sequence[Option], likely: str = "") -> str:
@@ -199,6 +206,11 @@ def writable(quarters: Fraction, tuplet: tuple[int, int] = (1, 1)) -> tuple[Frac
     >>> writable(Fraction(1, 1000))[0]
     Fraction(0, 1)
     """
+    if tuplet != (1, 1):  # what a program had to round to its divisions
+        nominal = quarters * tuplet[0] / tuplet[1]
+        near = min(NOMINAL, key=lambda length: abs(length - nominal))
+        if abs(near - nominal) <= ROUNDED * near:
+            return near * tuplet[1] / tuplet[0], tuplet
     for kind in dict.fromkeys((tuplet, (1, 1), *TUPLETS)):
         nominal = quarters * kind[0] / kind[1]
         if (nominal / SHORTEST).denominator == 1:

@@ -102,7 +102,7 @@ LOSSES = {
         "Not understood, duration “1e999”: bar 1, beat 2.",
     ),
     "odd length": (
-        score(bar(note(duration="1.37"))),
+        score(bar(note(duration="0.02"))),
         "Lengths that cannot be written, rounded: bar 1, beat 1.",
     ),
     "divisions": (
