@@ -9,7 +9,7 @@ urlpatterns = [
     path("preview/", views.preview, name="preview"),
     path("<int:pk>/", views.bench, name="bench"),
     path("<int:pk>/change/", views.change, name="change"),
-    path("<int:pk>/musicxml/", views.musicxml, name="musicxml"),
+    path("<int:pk>/take/passage.<str:form>", views.take, name="take"),
     path("<int:pk>/sheet/", views.sheet, name="sheet"),
     path("<int:pk>/delete/", views.delete, name="delete"),
 ]

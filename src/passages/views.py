@@ -5,7 +5,7 @@ from urllib.parse import urlencode
 from django.contrib import messages
 from django.core.exceptions import ValidationError
 from django.core.paginator import Paginator
-from django.http import HttpResponse
+from django.http import Http404, HttpResponse
 from django.shortcuts import redirect, render
 from django.template.defaultfilters import pluralize
 from django.urls import reverse
@@ -13,7 +13,7 @@ from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from passages import queries, services
-from passages.export import musicxml_of
+from passages.export import FORMS
 from passages.forms import CHORDS, GRID_WORDS, WRITTEN_OR_SOUNDING, ScoreForm, SetUpForm, TempoForm
 from passages.screens.bench import bench_page, note_of_bench, sheet_page
 from passages.screens.preview import preview as preview_of
@@ -113,6 +113,7 @@ def _bench(request, passage, *, state=None, set_up=None, errors=(), status=200):
         "set_up": set_up or _set_up_form(opened.settings, passage),
         "errors": errors,
         "typed": request.POST,
+        "forms": FORMS.items(),
     }
     return render(request, template, context, status=status)
 
@@ -168,15 +169,16 @@ def _valid(form):
 
 @require_GET
 @refused_on_a_page
-def musicxml(request, pk):
+def take(request, pk, form):
+    """The passage under a state in one of the forms in which it can be taken away."""
+    if form not in FORMS:
+        raise Http404("no such form of a passage")
     passage = queries.passage_of(request.user, pk)
-    state = queries.state_of(passage, request.GET.get("state", ""))
-    response = HttpResponse(
-        musicxml_of(queries.opened(passage, state)),
-        content_type="application/vnd.recordare.musicxml+xml; charset=utf-8",
-    )
+    opened = queries.opened(passage, queries.state_of(passage, request.GET.get("state", "")))
+    made = FORMS[form]
+    response = HttpResponse(made.made(opened, request.GET.get("note", "")), content_type=made.content_type)
     name = slugify(passage.title) or "passage"
-    response["Content-Disposition"] = f'attachment; filename="{name}.musicxml"'
+    response["Content-Disposition"] = f'attachment; filename="{name}.{form}"'
     return response
 
 

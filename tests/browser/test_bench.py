@@ -39,7 +39,7 @@ def test_from_an_uploaded_file_to_a_printed_sheet_by_keyboard_alone(watched, sit
     tab_to(page, "New passage")
     page.keyboard.press("Enter")
     page.wait_for_url("**/passages/new/")
-    tab_to(page, "A score")
+    tab_to(page, "Scores")
     page.keyboard.press("Enter")
     expect(page.locator("#preview h2")).to_contain_text("Over the Top Sluice")
     tab_to(page, "Instrument")
@@ -198,8 +198,8 @@ def test_a_bad_tempo_is_refused_where_it_was_typed(page, site):
 
 def test_typing_abc_shows_what_is_read_and_what_is_wrong(watched, site):
     watched.goto(f"{site}/passages/new/")
-    watched.get_by_label("Or type it in ABC").fill("T:Typed\nK:G\nG2 [Bd] z2")
-    expect(watched.locator("#preview")).to_contain_text("Bar 1, beat 2: a chord")
+    watched.get_by_label("Or type it in ABC").fill("T:Typed\nK:G\nG2 F# z2")
+    expect(watched.locator("#preview")).to_contain_text("Bar 1, beat 2: “F#” is not how ABC writes a note")
     watched.get_by_label("Or type it in ABC").fill("T:Typed\nK:G\nG2 B2 z2")
     expect(watched.locator("#preview svg.staff")).to_be_visible()
     watched.get_by_role("button", name="Open on the bench").click()

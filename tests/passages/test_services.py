@@ -8,7 +8,7 @@ from django.core.management import call_command
 
 from core_shapes import DATA, in_hand_of
 from passages import services
-from passages.export import musicxml_of
+from passages.export import FORMS
 from passages.models import Passage, State
 from passages.queries import opened
 from passages.settings import SOURCES, BenchSettings
@@ -33,7 +33,7 @@ def settings_of(passage):
 
 
 def text_of(passage):
-    return musicxml_of(opened(passage, passage.current))
+    return FORMS["musicxml"].made(opened(passage, passage.current), "")
 
 
 def test_a_new_passage_keeps_its_facts(passage):

@@ -25,6 +25,12 @@ def post_new(client, text="", file=None, **more):
     return client.post(reverse("passages:new"), data)
 
 
+def of_passage(name, passage):
+    """The address of a page of a passage; of the list for all."""
+    args = {"list": [], "take": [passage.pk, "musicxml"]}.get(name, [passage.pk])
+    return reverse(f"passages:{name}", args=args)
+
+
 def change(client, passage, action, **more):
     data = {"action": action, "state": passage.current.number, "note": "n1", **more}
     return client.post(reverse("passages:change", args=[passage.pk]), data)
@@ -144,8 +150,8 @@ def test_the_address_names_state_note_and_candidate(signed_in, teacher, make_pas
 )
 def test_addresses_that_name_nothing_fall_back(signed_in, teacher, make_passage, query):
     passage = make_passage(teacher)
-    for page in ("bench", "sheet", "musicxml"):
-        assert signed_in.get(reverse(f"passages:{page}", args=[passage.pk]) + query).status_code == 200
+    for page in ("bench", "sheet", "take"):
+        assert signed_in.get(of_passage(page, passage) + query).status_code == 200
 
 
 @pytest.mark.parametrize(
@@ -196,11 +202,11 @@ def test_set_up_by_the_form(signed_in, teacher, make_passage):
     assert "octave, palm F, palm E♭, palm D · side E, high F♯" in page
 
 
-@pytest.mark.parametrize("name", ["bench", "sheet", "musicxml", "change", "delete"])
+@pytest.mark.parametrize("name", ["bench", "sheet", "take", "change", "delete"])
 def test_another_teachers_passage_is_not_found(client, teacher, other_teacher, make_passage, name):
     passage = make_passage(teacher)
     client.force_login(other_teacher)
-    address = reverse(f"passages:{name}", args=[passage.pk])
+    address = of_passage(name, passage)
     answer = client.post(address) if name in ("change", "delete") else client.get(address)
     assert answer.status_code == 404
     assert Passage.objects.filter(pk=passage.pk).exists()
@@ -225,13 +231,6 @@ def test_deleting_takes_the_states_along(signed_in, teacher, make_passage):
     signed_in.post(reverse("passages:delete", args=[passage.pk]))
     assert not Passage.objects.exists()
     assert not State.objects.exists()
-
-
-def test_download(signed_in, teacher, make_passage):
-    passage = make_passage(teacher, title="Über the Weir!")
-    answer = signed_in.get(reverse("passages:musicxml", args=[passage.pk]))
-    assert answer["Content-Disposition"] == 'attachment; filename="uber-the-weir.musicxml"'
-    assert b"<text>L1 L2 L3 | R1 R2 R3 lowC</text>" in answer.content
 
 
 def test_gaps_are_listed_and_marked(signed_in, teacher, make_passage):
@@ -259,7 +258,7 @@ def test_a_title_cannot_bring_markup(signed_in):
     post_new(signed_in, "T:<script>alert(1)</script>\n" + ABC)
     passage = Passage.objects.get()
     for name in ("list", "bench", "sheet"):
-        address = reverse(f"passages:{name}", args=[] if name == "list" else [passage.pk])
+        address = of_passage(name, passage)
         assert b"<script>alert" not in signed_in.get(address).content
 
 
@@ -285,8 +284,8 @@ def test_pages_keep_their_number_of_queries(
     passage = make_passage(teacher, owned=make_instrument(teacher) if owned else None)
     many_more(passage, many - 1)
     more = 4 if owned else 0  # what was judged, read, preferred and prepared on the instrument
-    for name, queries in (("list", 4), ("bench", 7 + more), ("sheet", 6 + more), ("musicxml", 6 + more)):
-        address = reverse(f"passages:{name}", args=[] if name == "list" else [passage.pk])
+    for name, queries in (("list", 4), ("bench", 7 + more), ("sheet", 6 + more), ("take", 6 + more)):
+        address = of_passage(name, passage)
         with django_assert_num_queries(queries):
             assert signed_in.get(address).status_code == 200
     assert b"1 to " in signed_in.get(reverse("passages:list") + "?page=x").content or many == 10
@@ -307,8 +306,8 @@ def test_the_bench_takes_every_instrument_through_its_whole_range(signed_in, tea
         octave = "'" * (pitch.octave - 4) if pitch.octave >= 4 else "," * (4 - pitch.octave)
         notes.append({-1: "_", 0: "=", 1: "^"}[pitch.alter] + pitch.step + octave)
     passage = make_passage(teacher, f"L:1/8\nK:C\n{' '.join(notes)}|]", model=model)
-    for name in ("bench", "sheet", "musicxml"):
-        answer = signed_in.get(reverse(f"passages:{name}", args=[passage.pk]))
+    for name in ("bench", "sheet", "take"):
+        answer = signed_in.get(of_passage(name, passage))
         assert answer.status_code == 200
     shown = signed_in.get(reverse("passages:bench", args=[passage.pk])).content.decode()
     assert shown.count('class="slot') == len(notes)

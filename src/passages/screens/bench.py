@@ -10,11 +10,11 @@ from drawing.engraving import shared_glyphs
 from drawing.hands import hands
 from passages.queries import Opened
 from passages.screens.inspector import Inspector, inspect
-from passages.screens.systems import Line, View, engraved, lines, symbols
+from passages.screens.systems import WIDE_PX, Line, View, engraved, lines, symbols
 from passages.settings import BenchSettings
 from passages.solution import where
 
-WIDE_PX, NARROW_PX = 840, 400
+NARROW_PX = 400
 LINKS_ON_SHEET = 6
 
 

@@ -15,6 +15,7 @@ from drawing.svg import join
 from passages.queries import Opened
 from passages.solution import Solution, where
 
+WIDE_PX = 840
 NOTE_GAP, LINK_HEIGHT = 4.0, 12.0
 
 

@@ -249,6 +249,13 @@ def _decoration(match: re.Match[str], state: AbcState) -> None:
         setattr(state.signs, JUMPS[name], True)
 
 
+def _text(match: re.Match[str], state: AbcState) -> None:
+    """What stands above a note; chord symbols and what stands elsewhere are no words of a passage."""
+    text = match["text"][1:-1]
+    if text.startswith("^") and text[1:].strip():
+        state.words = f"{state.words} {text[1:].strip()}".strip()
+
+
 def _overlay(_: re.Match[str], state: AbcState) -> None:
     state.losses.add("A second voice inside a bar", state.bar)
     state.overlaid = True
@@ -256,6 +263,7 @@ def _overlay(_: re.Match[str], state: AbcState) -> None:
 
 HANDLERS: dict[str, Callable[[re.Match[str], AbcState], None]] = {
     "misspelled": _misspelled,
+    "text": _text,
     "note": note_token,
     "chord": chord_token,
     "grace": grace_token,

@@ -16,11 +16,12 @@ def put_under(text: str, state: AbcState, since: tuple[int, int]) -> None:
     bar, note = since
     # the bars closed since, and the one that is being read
     lines = [list(one.notes) for one in state.bars[bar:]] + [state.notes]
+    earlier = state.bars[bar - 1].notes[-1] if bar else None
     places = [
         (n, place)
         for n, notes in enumerate(lines)
         for place, one in enumerate(notes)
-        if not one.is_rest and not (n == 0 and place < note) and not _is_tied_to(lines, n, place)
+        if not one.is_rest and not (n == 0 and place < note) and not _is_tied_to(lines, n, place, earlier)
     ]
     at = 0
     for syllable in SYLLABLE.findall(text)[:5_000]:
@@ -43,7 +44,7 @@ def put_under(text: str, state: AbcState, since: tuple[int, int]) -> None:
     state.notes = lines[-1]
 
 
-def _is_tied_to(lines: list[list[Note]], n: int, place: int) -> bool:
-    """Whether a note goes on from the one before it."""
-    before = lines[n][place - 1] if place else lines[n - 1][-1] if n and lines[n - 1] else None
+def _is_tied_to(lines: list[list[Note]], n: int, place: int, earlier: Note | None) -> bool:
+    """Whether a note goes on from the one before it; `earlier` stands before all of them."""
+    before = lines[n][place - 1] if place else lines[n - 1][-1] if n else earlier
     return bool(before and before.tied)

@@ -1,8 +1,13 @@
+from dataclasses import replace
+
 import pytest
+from hypothesis import given
 
 from core.music.events import LOUDNESS, sounding_events
+from core.music.notation.abc_writer import write_abc
 from core.music.notation.formats import read_score
 from core.music.notation.score import Choices, Chord
+from core_shapes import passages
 
 
 def notes(abc):
@@ -97,6 +102,32 @@ def test_a_tune_is_chosen():
     assert (offered.pieces, offered.piece) == ((("1", "1. Weir"), ("2", "2. Sluice")), "1")
     assert read_score(text, Choices(piece="2")).passage.title == "Sluice"
     assert read_score(text, Choices(piece="99")).passage.title == "Weir"
+
+
+@given(passages())
+def test_written_as_abc_and_read_again_it_is_unchanged(passage):
+    """But for what ABC has no place for: fingerings to be read, tempi finer than a thousandth."""
+    before = None
+    bars = []
+    for bar in passage.bars:
+        notes = []
+        for note in bar.notes:
+            tempo = note.tempo_bpm and round(note.tempo_bpm, 3)
+            under = "" if before and before.tied else note.lyric
+            notes.append(replace(note, fingering="", tempo_bpm=tempo, lyric=under))
+            before = note
+        bars.append(replace(bar, notes=tuple(notes)))
+    plain = replace(passage, bars=tuple(bars))
+    again = read_score(write_abc(plain).encode())
+    assert again.passage == plain
+    assert not [notice for notice in again.notices if not notice.startswith("Bars longer")]
+
+
+def test_slurs_and_fingerings_are_written():
+    passage = read_score(b"T:Weir\nK:G\n(fed) c|").passage
+    text = write_abc(passage, {"n1": "L1 bis"})
+    assert '("_L1 bis"f/2 e/2 d/2) c/2 |]' in text
+    assert read_score(text.encode()).passage == passage
 
 
 VOICES = b"""X:1

@@ -10,13 +10,16 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from core.errors import CoreError
+from core.music.events import sounding_events
 from core.music.key_guess import guess_key
 from core.music.notation.formats import read_score, written_for
 from core.music.notation.midi import BYTES_LIMIT
+from core.music.notation.midi_writer import write_midi
 from core.music.notation.score import Choices, Chord
 from core.music.pitch import Interval
+from core_shapes import DATA
 
-TICKS = 480
+TICKS, ALTO = 480, Interval(-5, -9)
 
 
 def midi(*tracks, ticks=TICKS):
@@ -140,3 +143,28 @@ def test_every_length_on_a_grid_can_be_written():
         data = midi(keys(*[(0, 60 + n % 7, (n % 11 + 1) / 12) for n in range(40)]))
         passage = read_score(data, Choices(grid=grid)).passage
         assert all(bar.quarters == Fraction(4) for bar in passage.bars)
+
+
+@pytest.mark.parametrize("name", ["over-the-top-sluice", "mill-race", "eel-ladder", "below-the-lock"])
+def test_written_as_it_sounds_it_is_read_again_with_its_notes_and_bars(name):
+    """The demo's passages: pitches, onsets, time, key and tempo are there again."""
+    passage = read_score((DATA / "demo" / f"{name}.abc").read_bytes()).passage
+    data = write_midi(passage, ALTO, 90)
+    assert mido.MidiFile(file=io.BytesIO(data)).type == 0
+    again = written_for(read_score(data, Choices(grid=12)), ALTO, "file")
+    one, other = sounding_events(passage, 90), sounding_events(again, 90)
+    assert [event.written_pitch.midi for event in other] == [event.written_pitch.midi for event in one]
+    assert again.bars[0].time == passage.bars[0].time
+    assert again.bars[0].key_fifths == passage.bars[0].key_fifths
+    assert again.tempo_bpm == pytest.approx(90, abs=0.01)
+    assert other[-1].available_s == pytest.approx(one[-1].available_s, abs=0.05)
+
+
+def test_louder_notes_are_struck_harder():
+    passage = read_score(b"T:Weir\nK:C\n!p!!<(!(.c d) !<)!e-e !f!f|z4|").passage
+    messages = [
+        m for m in mido.MidiFile(file=io.BytesIO(write_midi(passage, ALTO))).tracks[0] if m.type == "note_on"
+    ]
+    velocity = [m.velocity for m in messages]
+    assert velocity == sorted(velocity)
+    assert velocity[0] < velocity[-1]
