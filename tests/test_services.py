@@ -49,6 +49,10 @@ CALLS = {
         (),
         {"title": "", "instrument": "alto-saxophone", "passage": t.score, "notices": [], "owned": t.owned},
     ),
+    "passages.add_entered": lambda t: (
+        (t.score,),
+        {"title": "", "instrument": "alto-saxophone", "owned": t.owned},
+    ),
     "passages.delete_passage": lambda t: ((t.passage,), {}),
     "passages.pin": lambda t: ((t.passage, t.state, "n5", "Bb5-bis"), {}),
     "passages.ban": lambda t: ((t.passage, t.state, "n5", "Bb5-bis"), {}),

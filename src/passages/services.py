@@ -79,6 +79,15 @@ def add_passage(teacher, *, title, instrument, passage, notices, owned=None):
     return saved
 
 
+def add_entered(teacher, passage, *, title, instrument, owned=None):
+    """Save a passage that was entered note by note; one of rests alone is refused."""
+    if all(note.is_rest for note in passage):
+        raise ValidationError("Enter at least one note first.", code="empty")
+    return add_passage(
+        teacher, title=title, instrument=instrument, passage=passage.numbered(), notices=[], owned=owned
+    )
+
+
 def _pins(passage, in_hand):
     """Fingerings found under the notes, as pins; those that cannot serve are named and left."""
     pins, problems = {}, []

@@ -1,12 +1,13 @@
 from django.urls import path
 
-from passages import views
+from passages import entry_views, views
 
 app_name = "passages"
 urlpatterns = [
     path("", views.passage_list, name="list"),
     path("new/", views.new_passage, name="new"),
     path("preview/", views.preview, name="preview"),
+    path("enter/", entry_views.enter, name="enter"),
     path("<int:pk>/", views.bench, name="bench"),
     path("<int:pk>/change/", views.change, name="change"),
     path("<int:pk>/take/passage.<str:form>", views.take, name="take"),

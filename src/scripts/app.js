@@ -5,11 +5,13 @@ import "htmx.org";
 import { bench } from "./bench.js";
 import { drop } from "./drop.js";
 import "./keys.js";
+import { midi } from "./midi.js";
 import { pedal } from "./pedal.js";
 import "./sound.js";
 
 Alpine.data("bench", bench);
 Alpine.data("drop", drop);
+Alpine.data("midi", midi);
 Alpine.data("pedal", pedal);
 Alpine.data("paper", () => ({ print: () => window.print() }));
 Alpine.start();

@@ -10,8 +10,8 @@ document.addEventListener("keydown", (event) => {
   }
   if (at.matches("input[type=radio]") && key !== "?") return;
   if (key === "Enter" && at.matches("button, a:not([aria-current])")) return;
-  const find = { ArrowUp: () => row(-1), ArrowDown: () => row(1) }[key]
-    ?? (() => document.querySelector(`[data-keys~="${CSS.escape(key)}"]`));
+  const find = () => document.querySelector(`[data-keys~="${CSS.escape(key)}"]`)
+    ?? { ArrowUp: () => row(-1), ArrowDown: () => row(1) }[key]?.();
   const there = find();
   if (!there && !(underWay && key.startsWith("Arrow"))) return;
   event.preventDefault();

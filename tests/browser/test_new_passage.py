@@ -67,3 +67,74 @@ def test_a_file_dropped_on_the_page_is_read(watched, site):
         }"""
     )
     expect(watched.locator("#preview h2")).to_have_text("Dropped")
+
+
+def draft(page):
+    text = page.locator("input[name=draft]").input_value()
+    return " ".join(text.split("K:")[1].split("\n", 1)[1].split())
+
+
+def enter(page, site):
+    page.goto(f"{site}/passages/enter/")
+    page.get_by_label("Instrument").select_option(label="Alto saxophone")
+    expect(page.locator("#on")).to_have_value("alto-saxophone")
+
+
+def test_eight_bars_are_entered_by_keyboard_alone(watched, site):
+    enter(watched, site)
+    for bar in range(8):
+        for key in ("3", "d", "4", "e", "f", "ArrowUp", "3", "g", "r"):
+            watched.keyboard.press(key)
+        expect(watched.locator("#entry")).to_contain_text(f"{bar + 1} bar")
+    expect(watched.locator("#entry")).to_contain_text("8 bars · 32 notes")
+    assert draft(watched).startswith("d e/2 ^f/2 g z |")
+    watched.keyboard.press("Backspace")
+    watched.keyboard.press("u")
+    expect(watched.locator("#entry")).to_contain_text("8 bars · 32 notes")
+    watched.locator("#open").focus()
+    watched.keyboard.press("Enter")
+    watched.wait_for_url(BENCH_URL)
+    expect(watched.locator(".slot")).to_have_count(32)
+
+
+def test_eight_bars_are_entered_by_tapping(watched, site):
+    enter(watched, site)
+    watched.get_by_role("button", name="Whole", exact=True).click()
+    for count, note in enumerate(("D4", "E4", "F4", "G4", "A4", "B4", "C5", "D5"), start=1):
+        watched.get_by_role("button", name=note, exact=True).last.click()
+        expect(watched.locator("#entry")).to_contain_text(f"{count} note")
+    expect(watched.locator("#entry")).to_contain_text("8 bars · 8 notes")
+    watched.get_by_role("button", name="F4, 4 quarters").click()
+    watched.get_by_role("button", name="Sharper").click()
+    expect(watched.locator("#entry-status")).to_have_text("F♯4, 4 quarters")
+    watched.get_by_role("button", name="Open on the bench").click()
+    watched.wait_for_url(BENCH_URL)
+    expect(watched.locator(".slot")).to_have_count(8)
+
+
+def test_a_key_of_a_midi_keyboard_is_a_note_entered(watched, site):
+    watched.add_init_script(
+        """
+        const input = {};
+        window.playKey = (key) => input.onmidimessage({ data: [0x90, key, 80] });
+        navigator.requestMIDIAccess = async () => ({ inputs: new Map([["one", input]]) });
+        """
+    )
+    enter(watched, site)
+    watched.get_by_role("button", name="MIDI keyboard").click()
+    expect(watched.get_by_role("button", name="MIDI keyboard: on")).to_be_visible()
+    for count, key in enumerate((62, 64, 66), start=1):
+        watched.evaluate("key => playKey(key)", key)
+        expect(watched.locator("#entry")).to_contain_text(f"{count} note")
+    assert draft(watched) == "D E ^F |]"
+
+
+def test_notes_are_entered_without_script(browser, site):
+    page = browser.new_context(java_script_enabled=False).new_page()
+    page.goto(f"{site}/passages/enter/?on=oboe")
+    page.get_by_label("Or by name").fill("D4 E4 F#4")
+    page.get_by_role("button", name="Enter them").click()
+    expect(page.locator("#entry")).to_contain_text("1 bar · 3 notes")
+    page.get_by_role("button", name="Open on the bench").click()
+    page.wait_for_url(BENCH_URL)
+    expect(page.locator(".slot")).to_have_count(3)

@@ -134,7 +134,7 @@ class Passage:
     Raises
     ------
     PassageError
-        If there is no note to play, or more than `NOTES_LIMIT` notes and rests.
+        If there are more than `NOTES_LIMIT` notes and rests.
     """
 
     bars: tuple[Bar, ...]
@@ -155,8 +155,6 @@ class Passage:
                 f"a passage must have at most {NOTES_LIMIT:,} notes and rests, got {total:,}; "
                 "bring in the part that is worked on"
             )
-        if all(note.is_rest for bar in self.bars for note in bar.notes):
-            raise PassageError("a passage must have at least one note, got none")
 
     def __iter__(self) -> Iterator[Note]:
         return (note for bar in self.bars for note in bar.notes)

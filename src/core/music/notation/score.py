@@ -44,6 +44,8 @@ class Choices:
         Into how many a quarter is divided where a source knows times only.
     player : str
         Name of the instrument that will play, by which a part is guessed.
+    rests_only : bool
+        Whether rests alone will do.
     """
 
     piece: str = ""
@@ -54,6 +56,7 @@ class Choices:
     bars: tuple[int, int] | None = None
     grid: int = 4
     player: str = ""
+    rests_only: bool = False
 
 
 DEFAULT = Choices()
@@ -240,7 +243,7 @@ def arranged(
     for place in () if choices.play_out else asked:
         losses.add(AS_ON_THE_PAGE, numbers[place])
     found = _put_together(bars, numbers, wanted, losses)
-    if all(note.is_rest for bar in found for note in bar.notes):
+    if not choices.rests_only and all(note.is_rest for bar in found for note in bar.notes):
         lost = losses.notices()
         raise NotationError(f"no note could be read{': ' + lost[0][:200] if lost else ''}".rstrip("."))
     return found

@@ -1,0 +1,138 @@
+"""Notes entered by the page: every press a form, undo, and what cannot be."""
+
+import html
+import re
+
+import pytest
+from django.urls import reverse
+
+from core.music.passage import NOTES_LIMIT
+from pages import words_of
+from passages.entering import UNDO_KEPT
+from passages.models import Passage
+
+pytestmark = pytest.mark.django_db
+ENTER = "passages:enter"
+
+
+def carried(response):
+    """What the page's form carries on to the next press."""
+    text = response.content.decode()
+    fields = re.findall(r'<input type="hidden" name="(\w+)" value="([^"]*)">', text)
+    return {name: html.unescape(value) for name, value in fields if name != "csrfmiddlewaretoken"}
+
+
+@pytest.fixture
+def page(signed_in):
+    """Presses one after the other, each going on from the page before."""
+
+    class Page:
+        last = signed_in.get(reverse(ENTER), {"on": "alto-saxophone"})
+
+        def press(self, do, **fields):
+            data = {"on": "alto-saxophone", **carried(self.last), "do": do, **fields}
+            self.last = signed_in.post(reverse(ENTER), data)
+            return self
+
+        @property
+        def notes(self):
+            text = carried(self.last)["draft"]
+            return " ".join(text.split("K:")[1].split("\n", 1)[1].split())
+
+    return Page()
+
+
+def test_notes_are_entered_changed_and_opened_on_the_bench(page):
+    for do in ("step:D", "step:E", "length:8", "step:F", "sharper", "rest", "length:4", "pitch:A5"):
+        page.press(do)
+    assert page.notes == "d e ^f/2 z/2 a |]"
+    page.press("left").press("left").press("octave-up").press("open", title="Entered")
+    passage = Passage.objects.get()
+    assert page.last["Location"] == reverse("passages:bench", args=[passage.pk])
+    assert (passage.title, passage.notes, passage.highest) == ("Entered", 4, "F♯6")
+
+
+def test_a_length_is_for_what_comes_until_the_cursor_is_moved(page):
+    page.press("names", names="C5 D5 E5").press("length:2")
+    assert page.notes == "c d e |]"
+    page.press("left").press("length:2")
+    assert page.notes == "c d2 e |]"
+    page.press("select:0").press("dot")
+    assert page.notes.startswith("c3/2 d2")
+    page.press("step:G")
+    assert page.notes.startswith("c3/2 G2 d/2- | d3/2")
+
+
+def test_undo_goes_back_step_by_step_and_only_so_far(page):
+    page.press("step:C").press("step:D").press("articulation:accent").press("undo").press("undo")
+    assert page.notes == "c |]"
+    for _ in range(UNDO_KEPT + 5):
+        page.press("step:C")
+    for _ in range(UNDO_KEPT + 20):
+        page.press("undo")
+    assert page.notes.count("c") == 6  # the first presses are too long ago
+
+
+def test_a_study_and_signs(page):
+    page.press("signs", key="-2", time="3/4", tempo_bpm="72,5")
+    page.press("length:8").press("study", kind="scale", tonic="Bb", mode="major", low="Bb4", high="Bb5")
+    assert page.notes.startswith("[Q:1/4=72.500]B/2 c/2 d/2 e/2 f/2 g/2 | a/2 b/2 a/2")
+    assert "no sign" not in words_of(page.last)[:200]
+    page.press("study", kind="in octaves", tonic="C", mode="major", low="C4", high="D4")
+    assert page.last.status_code == 422
+    assert "is too little for a study in octaves" in words_of(page.last)
+    assert page.notes.count("B") > 0
+
+
+@pytest.mark.parametrize(
+    ("do", "fields", "message"),
+    [
+        ("names", {"names": "F#6 zork"}, "“zork” is no note; write notes like F#6"),
+        ("pitch:H9", {}, "a pitch must read like F#6"),
+        ("pitch:C99", {}, "a pitch must read like"),
+        ("step:H", {}, "That note is not known here."),
+        ("midi:500", {}, "That key is not known here."),
+        ("dynamic:loud", {}, "a dynamic must be one of"),
+        ("study", {"kind": "etude"}, "That study is not known here."),
+        ("study", {"kind": "scale", "low": "x", "high": "y"}, "a pitch must read like"),
+        ("signs", {"key": "99", "time": "4/4"}, "Choose a key and a time signature."),
+        ("signs", {"key": "0", "time": "4/4", "tempo_bpm": "9999"}, "the tempo must be from 20 to 400"),
+        ("signs", {"key": "0", "time": "4/4", "tempo_bpm": "fast"}, "a number must read like"),
+        ("jump", {}, "That action is not known here."),
+        ("select:99999999", {}, "That action is not known here."),
+        ("step:C", {"draft": "\x00"}, "begin anew"),
+        ("step:C", {"draft": "K:C\n" + "c" * 500_000}, "begin anew"),
+        ("step:C", {"at": "x"}, "begin anew"),
+        ("step:C", {"earlier": "{"}, "begin anew"),
+        ("step:C", {"earlier": "[1]"}, "begin anew"),
+        ("step:C", {"next": "7"}, "begin anew"),
+        ("undo", {"earlier": '[["no music", 0]]'}, "cannot be read any more"),
+    ],
+)
+def test_what_cannot_be_done_is_said_and_nothing_is_lost(page, do, fields, message):
+    page.press("step:C")
+    page.press(do, **fields)
+    assert page.last.status_code == 422
+    assert message.lower() in words_of(page.last).lower()
+    if "begin anew" not in message:
+        assert page.notes == "c |]"
+
+
+def test_a_hundred_thousand_notes_are_not_taken(page):
+    page.press("names", names="c " * 100_000)
+    assert page.last.status_code == 422
+    assert "At most 200 notes" in words_of(page.last)
+    page.press("step:C", draft="L:1/4\nK:C\n" + "cdef|" * (NOTES_LIMIT // 4), at="0")
+    assert page.last.status_code == 422
+    assert "at most 3,000 notes and rests" in words_of(page.last)
+
+
+def test_rests_alone_are_not_kept(page):
+    page.press("rest").press("open")
+    assert page.last.status_code == 422
+    assert "Enter at least one note first." in words_of(page.last)
+    assert not Passage.objects.exists()
+
+
+def test_nothing_without_signing_in(client):
+    assert client.get(reverse(ENTER)).status_code == 302
