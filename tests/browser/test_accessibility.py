@@ -31,6 +31,7 @@ VIEWS = {
     "chart": "/fingerings/audit/?on=i{owned}",
     "list": "/passages/",
     "new": "/passages/new/",
+    "enter": "/passages/enter/?on=bassoon",
     "bench": "/passages/{pk}/?note=n116",
     "sheet": "/passages/{pk}/sheet/",
     "guide": "/help/marks/",
