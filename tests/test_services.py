@@ -53,6 +53,7 @@ CALLS = {
         (t.score,),
         {"title": "", "instrument": "alto-saxophone", "owned": t.owned},
     ),
+    "passages.change_notes": lambda t: ((t.passage, t.score), {}),
     "passages.delete_passage": lambda t: ((t.passage,), {}),
     "passages.pin": lambda t: ((t.passage, t.state, "n5", "Bb5-bis"), {}),
     "passages.ban": lambda t: ((t.passage, t.state, "n5", "Bb5-bis"), {}),

@@ -17,11 +17,13 @@ from core.music.notation.abc import read_abc
 from core.music.notation.abc_writer import write_abc
 from core.music.notation.score import Choices
 from core.music.note_names import parse_names
+from core.music.passage import Passage
 from core.music.pitch import Pitch, parse_pitch, spell
 from core.music.studies import Study, study
 from core.numbers import decimal
 from studio.refusals import refuse
 
+NO_ID = "-"
 UNDO_KEPT, UNDO_BYTES, DRAFT_BYTES = 50, 400_000, 400_000
 TIMES = ("4/4", "3/4", "2/4", "6/8", "2/2", "3/8", "9/8", "12/8", "5/4", "7/8")
 KEYS = tuple(range(-7, 8))
@@ -49,8 +51,8 @@ class Entering:
         Key of `core.music.entry.LENGTHS` for the notes that come; `dotted` and `triplet` besides.
     changing : bool
         Whether the cursor was moved, so that a length is for the note it is on.
-    before : tuple of (str, int)
-        Drafts as ABC, with their cursors, that undo goes back to, the last at the end.
+    before : tuple of (str, int, str)
+        Drafts that undo goes back to, the last at the end: as ABC, the cursor, the ids of their notes.
     """
 
     draft: Draft
@@ -58,7 +60,7 @@ class Entering:
     dotted: bool = False
     triplet: bool = False
     changing: bool = False
-    before: tuple[tuple[str, int], ...] = ()
+    before: tuple[tuple[str, int, str], ...] = ()
 
     @property
     def quarters(self) -> Fraction:
@@ -71,6 +73,12 @@ class Entering:
     @property
     def text(self) -> str:
         return write_abc(self.draft.passage)
+
+    @property
+    def ids(self) -> str:
+        """Ids of the notes, in order, of those that have one."""
+        found = [note.id or NO_ID for note in self.draft.notes]
+        return " ".join(found) if set(found) != {NO_ID} else ""
 
     @property
     def history(self) -> str:
@@ -86,8 +94,10 @@ def read_entering(data) -> Entering:
         If it carries what no page of ours wrote.
     """
     try:
-        draft = _draft(data.get("draft", ""), int(data.get("at", "-1") or -1))
-        before = tuple((str(text), int(at)) for text, at in json.loads(data.get("earlier", "") or "[]"))
+        draft = _draft(data.get("draft", ""), int(data.get("at", "-1") or -1), data.get("ids", ""))
+        before = tuple(
+            (str(text), int(at), str(ids)) for text, at, ids in json.loads(data.get("earlier", "") or "[]")
+        )
         length = data.get("next", "4")
         if length not in LENGTHS:
             raise ValueError(length)
@@ -97,13 +107,29 @@ def read_entering(data) -> Entering:
     return Entering(draft, length, **on, before=before[-UNDO_KEPT:])
 
 
-def _draft(text: str, at: int) -> Draft:
+def _draft(text: str, at: int, ids: str = "") -> Draft:
     if not text:
         return entry.blank()
-    if len(text) > DRAFT_BYTES:
+    if len(text) + len(ids) > DRAFT_BYTES:
         raise ValueError("too long")
     passage = read_abc(text, Choices(rests_only=True)).passage
-    return entry.move(Draft(passage, -1), at + 1)
+    return entry.move(Draft(_named(passage, ids.split()), -1), at + 1)
+
+
+def _named(passage: Passage, ids: list[str]) -> Passage:
+    """The passage with the ids that its notes had; none where they do not go with it."""
+    count = sum(len(bar.notes) for bar in passage.bars)
+    names = iter(ids if len(ids) == count else [NO_ID] * count)
+    bars = tuple(
+        replace(bar, notes=tuple(replace(note, id=next(names).replace(NO_ID, "")) for note in bar.notes))
+        for bar in passage.bars
+    )
+    return replace(passage, bars=bars)
+
+
+def change_of(passage: Passage) -> Entering:
+    """The state in which a passage that there is begins to be changed."""
+    return Entering(Draft(passage.with_fingerings({}), 0), changing=True)
 
 
 def pressed(now: Entering, do: str, data, in_hand: InstrumentInHand) -> Entering:
@@ -123,8 +149,8 @@ def pressed(now: Entering, do: str, data, in_hand: InstrumentInHand) -> Entering
         raise refuse(error, "entry") from error
     if after.draft.passage == now.draft.passage:
         return after
-    before = [*now.before, (now.text, now.draft.at)][-UNDO_KEPT:]
-    while sum(len(text) for text, _ in before) > UNDO_BYTES and len(before) > 1:
+    before = [*now.before, (now.text, now.draft.at, now.ids)][-UNDO_KEPT:]
+    while sum(len(text) for text, *_ in before) > UNDO_BYTES and len(before) > 1:
         before.pop(0)
     return replace(after, before=tuple(before))
 
@@ -132,9 +158,8 @@ def pressed(now: Entering, do: str, data, in_hand: InstrumentInHand) -> Entering
 def _undone(now: Entering) -> Entering:
     if not now.before:
         return now
-    text, at = now.before[-1]
     try:
-        return replace(now, draft=_draft(text, at), before=now.before[:-1])
+        return replace(now, draft=_draft(*now.before[-1]), before=now.before[:-1])
     except (CoreError, ValueError) as error:
         raise ValidationError("What was before cannot be read any more.", code="undo") from error
 

@@ -54,22 +54,18 @@ def add_passage(teacher, *, title, instrument, passage, notices, owned=None):
     """
     owned = owned and own(teacher, owned)
     in_hand = of_instrument(owned) if owned else of_model(teacher, instrument)
-    pitches = sorted((n.written_pitch for n in passage if n.written_pitch), key=lambda pitch: pitch.midi)
     pins, problems = _pins(passage, in_hand)
     fitted = in_hand.fitted.union(*(in_hand.catalogue.by_id[pin].requires for pin in pins.values()))
     model = in_hand.instrument
-    saved = Passage.objects.create(
+    saved = Passage(
         teacher=teacher,
         title=title or passage.title or "Untitled passage",
         instrument=instrument,
         owned=owned,
-        musicxml=write_musicxml(passage.with_fingerings({}), model.to_sounding, model.label, model.clefs),
         notices=[*notices, *problems],
-        notes=len(sounding_events(passage)),
-        bars=len(passage.bars),
-        lowest=str(pitches[0]),
-        highest=str(pitches[-1]),
     )
+    _put_music(saved, passage, model)
+    saved.save()
     settings = BenchSettings(tempo_bpm=passage.tempo_bpm, fitted=tuple(sorted(fitted)), pins=pins)
     settings = replace(settings, weights=settings.weights | in_hand.schools.weights(in_hand.positions))
     saved.current = State.objects.create(
@@ -77,6 +73,54 @@ def add_passage(teacher, *, title, instrument, passage, notices, owned=None):
     )
     saved.save(update_fields=["current"])
     return saved
+
+
+@transaction.atomic
+def change_notes(teacher, passage, changed):
+    """Give a passage other notes; pins and what is left out go along with the notes that stay.
+
+    `changed` has for every note that stays the id that it had. States from before are gone: the bench
+    begins anew.
+    """
+    passage = own(teacher, passage)
+    if all(note.is_rest for note in changed):
+        raise ValidationError("Leave at least one note.", code="empty")
+    before = opened(passage, passage.current)
+    named = changed.numbered()
+    now = {old.id: new for old, new in zip(changed, named, strict=True) if old.id}
+    by_id = before.in_hand.catalogue.by_id
+
+    def stays(note_id, entry_id):
+        pitch = now[note_id].written_pitch if note_id in now else None
+        return pitch is not None and entry_id in by_id and by_id[entry_id].note.midi == pitch.midi
+
+    old = before.settings
+    settings = replace(
+        old,
+        pins={now[note].id: pin for note, pin in old.pins.items() if stays(note, pin)},
+        bans={
+            now[note].id: tuple(entry for entry in out if stays(note, entry))
+            for note, out in old.bans.items()
+            if note in now
+        },
+    )
+    _put_music(passage, named, before.in_hand.instrument)
+    last = passage.states.aggregate(last=Max("number"))["last"]
+    state = State.objects.create(
+        passage=passage, number=last + 1, settings=settings.to_json(), what="Notes changed"
+    )
+    passage.states.exclude(pk=state.pk).delete()
+    passage.current = state
+    passage.save()
+    return state
+
+
+def _put_music(passage, music, model):
+    """Put music into a passage, with all that is said of it in lists."""
+    pitches = sorted((n.written_pitch for n in music if n.written_pitch), key=lambda pitch: pitch.midi)
+    passage.musicxml = write_musicxml(music.with_fingerings({}), model.to_sounding, model.label, model.clefs)
+    passage.notes, passage.bars = len(sounding_events(music)), len(music.bars)
+    passage.lowest, passage.highest = str(pitches[0]), str(pitches[-1])
 
 
 def add_entered(teacher, passage, *, title, instrument, owned=None):

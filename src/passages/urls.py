@@ -10,6 +10,7 @@ urlpatterns = [
     path("enter/", entry_views.enter, name="enter"),
     path("<int:pk>/", views.bench, name="bench"),
     path("<int:pk>/change/", views.change, name="change"),
+    path("<int:pk>/notes/", entry_views.notes, name="notes"),
     path("<int:pk>/take/passage.<str:form>", views.take, name="take"),
     path("<int:pk>/sheet/", views.sheet, name="sheet"),
     path("<int:pk>/delete/", views.delete, name="delete"),

@@ -138,3 +138,22 @@ def test_notes_are_entered_without_script(browser, site):
     page.get_by_role("button", name="Open on the bench").click()
     page.wait_for_url(BENCH_URL)
     expect(page.locator(".slot")).to_have_count(3)
+
+
+def test_a_note_is_changed_and_the_pins_of_the_others_stay(bench):
+    bench.locator(".slot").nth(20).click()
+    expect(bench.locator("#note-top .pitch")).to_have_text("B♭4")
+    bench.keyboard.press("Enter")
+    expect(bench.locator(".slot.selected.pinned")).to_have_count(1)
+    bench.get_by_role("link", name="Change the notes").click()
+    bench.wait_for_url(re.compile("/notes/"))
+    expect(bench.locator("h1")).to_contain_text("Over the Top Sluice: the notes")
+    first = bench.locator("#entry-status").inner_text()
+    bench.keyboard.press("ArrowUp")
+    expect(bench.locator("#entry-status")).not_to_have_text(first)
+    bench.keyboard.press("ArrowDown")
+    expect(bench.locator("#entry-status")).to_have_text(first)
+    bench.get_by_role("button", name="Keep the change").click()
+    bench.wait_for_url(BENCH_URL)
+    expect(bench.locator(".slot.pinned")).to_have_count(1)
+    expect(bench.locator(".slot").nth(20)).to_have_class(re.compile("pinned"))

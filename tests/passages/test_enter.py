@@ -10,6 +10,7 @@ from core.music.passage import NOTES_LIMIT
 from pages import words_of
 from passages.entering import UNDO_KEPT
 from passages.models import Passage
+from passages.solution import read_passage
 
 pytestmark = pytest.mark.django_db
 ENTER = "passages:enter"
@@ -106,7 +107,7 @@ def test_a_study_and_signs(page):
         ("step:C", {"earlier": "{"}, "begin anew"),
         ("step:C", {"earlier": "[1]"}, "begin anew"),
         ("step:C", {"next": "7"}, "begin anew"),
-        ("undo", {"earlier": '[["no music", 0]]'}, "cannot be read any more"),
+        ("undo", {"earlier": '[["no music", 0, ""]]'}, "cannot be read any more"),
     ],
 )
 def test_what_cannot_be_done_is_said_and_nothing_is_lost(page, do, fields, message):
@@ -136,3 +137,73 @@ def test_rests_alone_are_not_kept(page):
 
 def test_nothing_without_signing_in(client):
     assert client.get(reverse(ENTER)).status_code == 302
+
+
+# The same on a passage that there is.
+
+
+@pytest.fixture
+def changing(signed_in, teacher, make_passage):
+    """A passage with a pin on its third note and one left out on its fourth, and presses on its notes."""
+    passage = make_passage(teacher, "L:1/4\nK:C\n!p!c d _b (e|f2) {g}_B2|]")
+    for action, note, entry in (("pin", "n3", "Bb5-bis"), ("ban", "n6", "Bb4-side")):
+        passage.refresh_from_db()
+        data = {"action": action, "state": passage.current.number, "note": note, "entry": entry}
+        assert signed_in.post(reverse("passages:change", args=[passage.pk]), data).status_code == 302
+    address = reverse("passages:notes", args=[passage.pk])
+
+    class Changing:
+        last = signed_in.get(address)
+
+        def press(self, do, **fields):
+            self.last = signed_in.post(address, {**carried(self.last), "do": do, **fields})
+            return self
+
+    shown = Changing()
+    shown.passage = passage
+    return shown
+
+
+def kept(changing):
+    changing.press("open")
+    assert changing.last.status_code == 302
+    changing.passage.refresh_from_db()
+    settings = changing.passage.current.settings
+    return settings["pins"], settings["bans"]
+
+
+def test_pins_go_along_with_the_notes_that_stay(changing):
+    assert kept(changing.press("select:0").press("step:D").press("step:E")) == (
+        {"n5": "Bb5-bis"},
+        {"n8": ["Bb4-side"]},
+    )
+    assert changing.passage.states.count() == 1
+    assert (changing.passage.notes, changing.passage.bars) == (8, 3)
+
+
+def test_a_pin_goes_with_its_note_and_stays_where_the_pitch_does(changing):
+    pins, bans = kept(changing.press("select:2").press("sharper"))
+    assert (pins, bans) == ({}, {"n6": ["Bb4-side"]})
+    assert changing.passage.current.what == "Notes changed"
+
+
+def test_deleting_and_undoing_keeps_what_is_known_of_the_notes(changing):
+    changing.press("select:0").press("delete").press("undo")
+    assert kept(changing) == ({"n3": "Bb5-bis"}, {"n6": ["Bb4-side"]})
+
+
+def test_what_a_passage_has_besides_its_notes_is_there_after_a_change(changing):
+    kept(changing.press("select:1").press("sharper"))
+    music = read_passage(changing.passage.musicxml)
+    notes = list(music)
+    assert (notes[0].dynamic, [str(pitch) for pitch in notes[-1].grace]) == ("p", ["G5"])
+    assert [n.slur_start for n in notes].count(True) == [n.slur_stop for n in notes].count(True) == 1
+    assert notes[1].written_pitch.ascii == "D#5"
+
+
+def test_a_passage_keeps_at_least_one_note(changing):
+    for _ in range(7):
+        changing.press("select:0").press("delete")
+    changing.press("open")
+    assert changing.last.status_code == 422
+    assert "Leave at least one note." in words_of(changing.last)

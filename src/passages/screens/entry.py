@@ -12,7 +12,7 @@ from core.words import counted
 from drawing.engraving import System, engrave, shared_glyphs
 from passages.entering import KEYS, TIMES, Entering, usual_study
 
-WIDTH_PX, TAP_PX = 900, 44
+WIDTH_PX, NARROW_PX, TAP_PX = 900, 400, 44
 LENGTH_WORDS = (("1", "whole"), ("2", "half"), ("4", "quarter"))
 LENGTH_WORDS += (("8", "eighth"), ("16", "sixteenth"), ("32", "32nd"))
 
@@ -72,11 +72,11 @@ class EntryPage:
     modes: tuple[str, ...]
 
 
-def entry_page(entering: Entering, in_hand: InstrumentInHand) -> EntryPage:
-    """Build the page."""
+def entry_page(entering: Entering, in_hand: InstrumentInHand, *, narrow: bool = False) -> EntryPage:
+    """Build the page, its lines for a telephone if `narrow`."""
     draft, clefs = entering.draft, in_hand.instrument.clefs
     passage = draft.passage.numbered()
-    line = engrave(passage, WIDTH_PX, clefs, TAP_PX)
+    line = engrave(passage, NARROW_PX if narrow else WIDTH_PX, clefs, TAP_PX)
     tapped = _diatonic(in_hand, draft.key_here)
     staff = engrave(tapped, TAP_PX * (len(tuple(tapped)) + 4), clefs, TAP_PX)
     first = draft.passage.bars[0]
