@@ -8,7 +8,7 @@ BENCH_ARGS ?=
 WORKERS ?= 2
 ARGS ?=
 
-.PHONY: demo test checks bench coverage passages structure fit holdout linkages fix static screenshots weigh clean
+.PHONY: demo test checks bench coverage passages foreign structure fit holdout linkages fix static screenshots weigh clean
 
 demo: .venv/app.stamp
 	$(PY) tools/demo.py --port $(PORT)
@@ -38,6 +38,10 @@ coverage: .venv/app.stamp
 # docs/passages.md from twenty short lines.
 passages: .venv/app.stamp
 	$(PY) tools/passages_table.py
+
+# docs/foreign_scores.md: what is read of scores that other libraries write; they are fetched for the run.
+foreign: .venv/app.stamp
+	$(PY) tools/foreign_scores.py
 
 # The drawing of the structure in docs/architecture.md, from the imports.
 structure: .venv/test.stamp

@@ -14,7 +14,7 @@ from playwright.sync_api import sync_playwright
 ROOT = Path(__file__).resolve().parent.parent
 PORT = 8799
 SITE = f"http://127.0.0.1:{PORT}"
-TYPED = "T:Weir Warm-up\nM:3/4\nL:1/8\nQ:1/4=88\nK:G\nG2 AB c2 | (d/e/f/g/ a/b/c'/d'/) e'2 | (3gab c'2 z2 |]"
+SCORE = ROOT / "tests" / "scores" / "two-parts-with-chords.musicxml"
 CHART = """note,touches,kind,cents
 Bb4,1 bis,,5
 Bb4,1 4 5,,
@@ -28,10 +28,10 @@ D5,octave 1 2 3 4 5 6 zither key,,
 WIDE, NARROW = {"width": 1280, "height": 800}, {"width": 390, "height": 844}
 
 
-def type_score(page):
-    page.get_by_label("Instrument", exact=True).select_option(label="Alto saxophone")
-    page.get_by_label("Or type it in ABC").fill(TYPED)
-    page.wait_for_timeout(900)
+def bring_in(page):
+    page.get_by_label("Instrument", exact=True).select_option(label="Oboe")
+    page.locator("input[type=file]").set_input_files(SCORE)
+    page.wait_for_timeout(1200)
 
 
 def paste_chart(page):
@@ -73,9 +73,9 @@ SHOTS = [
     ("audit", f"/fingerings/audit/?on=i{ALTO}", WIDE, "light", paste_chart),
     ("walk", f"/fingerings/walk/?on=i{OBOE}&tonic=Eb&mode=major&low=Eb4&high=Eb5", WIDE, "light", None),
     ("passages", "/passages/", WIDE, "light", None),
-    ("new-passage", "/passages/new/", WIDE, "light", type_score),
+    ("new-passage", "/passages/new/", WIDE, "light", bring_in),
+    ("enter", f"/passages/enter/?on=i{ALTO}", WIDE, "light", keys(*"defga")),
     ("bench", f"/passages/{ALTO}/?note=n116", WIDE, "light", None),
-    ("bench-candidate", f"/passages/{ALTO}/?note=n33", WIDE, "light", keys("Enter", "ArrowDown")),
     ("trial", f"/fingerings/trial/?on=i{ALTO}&note=G6", WIDE, "dark", keys("Enter", "1")),
     ("bench-bassoon", f"/passages/{BASSOON}/?note=n50", WIDE, "light", None),
     ("bench-narrow", f"/passages/{ALTO}/?note=n33", NARROW, "light", None),

@@ -98,11 +98,6 @@ def test_tempo_out_of_range(tempo):
         sounding_events(read("K:C\nC|"), tempo)
 
 
-def test_a_passage_needs_a_note():
-    with pytest.raises(PassageError, match="at least one note"):
-        Passage((Bar((Note("n1", None, Fraction(1)),)),))
-
-
 def test_a_passage_has_a_limit():
     note = Note("n1", Pitch("C", 0, 5), Fraction(1))
     with pytest.raises(PassageError, match="at most 3,000 notes"):

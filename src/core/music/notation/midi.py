@@ -38,7 +38,7 @@ from core.music.playing_order import Signs
 from core.words import counted
 
 # Messages that are read: bounds the time that a file may take.
-BYTES_LIMIT, MESSAGES_LIMIT, TRACKS_LIMIT = 1_000_000, 400_000, 200
+BYTES_LIMIT, MESSAGES_LIMIT, TRACKS_LIMIT = 500_000, 200_000, 200
 GRIDS = (2, 3, 4, 6, 8, 12)
 PERCUSSION = 9
 NAME_LIMIT = 60
@@ -108,7 +108,7 @@ def read_midi(data: bytes, choices: Choices) -> Score:
 def _played(data: bytes) -> Played:
     if len(data) > BYTES_LIMIT:
         raise NotationError(
-            f"a MIDI file must have at most {BYTES_LIMIT // 1_000_000} MB, got {len(data) / 1e6:.1f} MB; "
+            f"a MIDI file must have at most {BYTES_LIMIT // 1_000} kB, got {len(data) / 1e3:,.0f} kB; "
             "export the one part that is worked on"
         )
     try:

@@ -36,6 +36,9 @@ from core.music.notation.score import (
 from core.music.passage import Bar, Note, Passage
 from core.words import counted
 
+# Notes looked at in a part, whatever their voice; a passage takes fewer.
+READ_LIMIT = 30_000
+
 
 def read_musicxml(data: bytes, choices: Choices = DEFAULT) -> Score:
     """Read a MusicXML document.
@@ -55,8 +58,8 @@ def read_musicxml(data: bytes, choices: Choices = DEFAULT) -> Score:
     )
     key = taken(choices.part, options, likely_part(sounding, choices.player))
     timeline = Timeline(losses)
-    for element in next(part for part in sounding if part.key == key).measures:
-        timeline.read(element)
+    part = next(part for part in sounding if part.key == key)
+    _read(part, timeline, choices)
     voices = _voices(timeline.measures)
     line = _Line(timeline, taken(choices.voice, voices, _largest(timeline.measures)), choices.chord, losses)
     bars = [line.bar(measure) for measure in timeline.measures]
@@ -78,6 +81,20 @@ def read_musicxml(data: bytes, choices: Choices = DEFAULT) -> Score:
             repeats=any(one.any for one in signs),
         ),
     )
+
+
+def _read(part: Part, timeline: Timeline, choices: Choices) -> None:
+    """Lay a part out in time, as far as it is wanted; what is beyond all limits is not looked at."""
+    for element in part.measures:
+        timeline.read(element)
+        number = timeline.measures[-1].number
+        if choices.bars and number > choices.bars[1]:
+            return
+        if timeline.read_notes > READ_LIMIT:
+            timeline.losses.add(
+                f"Not looked at, since the part has more than {READ_LIMIT:,} notes: after", number
+            )
+            return
 
 
 def likely_part(parts: Sequence[Part], player: str) -> str:

@@ -26,6 +26,7 @@ QUARTERS_LIMIT, TUPLET_LIMIT = 64, 32
 class Timeline(SignReader):
     """Reads the bars of a part one after the other."""
 
+    read_notes: int = 0
     _grace: dict[str, list[Pitch]] = field(default_factory=dict)
 
     def read(self, element: Element) -> None:
@@ -50,6 +51,7 @@ class Timeline(SignReader):
                 case "forward":
                     self.at += self._quarters(child)
                 case "note":
+                    self.read_notes += 1
                     last = self._note(child, last)
             self.here.length = max(self.here.length, self.at)
         self.here.signs.endings = self.here.signs.endings or self.endings

@@ -122,19 +122,38 @@ class Score:
 class Losses:
     """What is left out while a score is read, with every place."""
 
-    places: dict[str, list[str]] = field(default_factory=dict)
+    places: dict[str, list[tuple[int, Fraction | None]]] = field(default_factory=dict)
 
     def add(self, what: str, bar: int | None = None, beat: Fraction | None = None) -> None:
         """Note a loss; `beat` from 1, None for a whole bar, or for the whole score."""
         here = self.places.setdefault(what, [])
         if bar is not None:
-            place = f"bar {bar}" if beat is None else bar_and_beat(bar, _near(beat)).lower()
+            place = bar, None if beat is None else _near(beat)
             if not here or here[-1] != place:
                 here.append(place)
 
     def notices(self) -> tuple[str, ...]:
-        """One sentence for each kind of loss."""
-        return tuple(f"{what}: {'; '.join(at)}." if at else f"{what}." for what, at in self.places.items())
+        """One sentence for each kind of loss; bars that follow each other are said as a stretch."""
+        return tuple(
+            f"{what}: {'; '.join(_said(places))}." if places else f"{what}."
+            for what, places in self.places.items()
+        )
+
+
+def _said(places: Sequence[tuple[int, Fraction | None]]) -> list[str]:
+    found: list[str] = []
+    start = 0
+    for at, (bar, beat) in enumerate(places):
+        following = places[at + 1] if at + 1 < len(places) else None
+        if beat is not None:
+            found.append(bar_and_beat(bar, beat).lower())
+        elif following != (bar + 1, None):
+            first = places[start][0]
+            found.append(f"bar {bar}" if start == at else f"bars {first} to {bar}")
+        else:
+            continue
+        start = at + 1
+    return found
 
 
 def _near(beat: Fraction) -> Fraction:

@@ -90,7 +90,7 @@ def test_repeats_are_read_once_or_played_out():
     text = b"M:2/4\nL:1/4\nK:C\n|:C E|1 F G:|2 A2|]"
     reading = read_score(text)
     assert reading.offered.repeats
-    assert reading.notices == ("Repeats and endings are read once, in the order of the page: bar 2; bar 3.",)
+    assert reading.notices == ("Repeats and endings are read once, in the order of the page: bars 2 to 3.",)
     played = read_score(text, Choices(play_out=True))
     assert "".join(n.written_pitch.step for n in played.passage) == "CEFGCEA"
     assert played.notices == ()

@@ -269,3 +269,22 @@ def test_a_packed_score_with_bytes_missing_anywhere_is_refused_or_read(way):
     for at in range(0, len(data), 7):
         with contextlib.suppress(CoreError):
             read_score(b"PK" + (data[:at] + data[at + 3 :])[2:])
+
+
+def test_a_part_without_end_is_looked_at_no_further_than_a_passage_can_go():
+    endless = score("".join(bar(*[note()] * 20, number=n) for n in range(1, 1_600)))
+    (beyond, most) = read_score(endless).notices
+    assert beyond == "Not looked at, for the part has more than 30,000 notes, what follows: bar 1501."
+    assert most.startswith("Left out, since a passage has at most 3,000 notes")
+    late = read_score(endless, Choices(bars=(1_400, 1_402)))
+    assert len(list(late.passage)) == 60
+    assert late.notices == ()
+
+
+def test_sixty_four_voices_are_said_in_stretches():
+    voices = "".join(
+        note(duration=4, more=f"<voice>{n}</voice>") + BACKUP.replace("1", "4") for n in range(1, 65)
+    )
+    reading = read_score(score("".join(bar(voices, number=n) for n in range(1, 40))))
+    assert len(reading.offered.voices) == 64
+    assert "Another voice (7): bars 1 to 39." in reading.notices

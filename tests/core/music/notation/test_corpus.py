@@ -27,10 +27,10 @@ LOSSES = {
     "da-capo-al-fine.musicxml": ("Repeats and endings are read once, in the order of the page: bar 3.",),
     "dal-segno-al-coda.musicxml": ("Repeats and endings are read once, in the order of the page: bar 4.",),
     "repeats-and-endings.musicxml": (
-        "Repeats and endings are read once, in the order of the page: bar 2; bar 3.",
+        "Repeats and endings are read once, in the order of the page: bars 2 to 3.",
     ),
     "session-tune.abc": (
-        "Repeats and endings are read once, in the order of the page: bar 3; bar 4; bar 6; bar 7.",
+        "Repeats and endings are read once, in the order of the page: bars 3 to 4; bars 6 to 7.",
     ),
     "chords-and-overfull.abc": (
         "Of chords all but the highest note: bar 1, beat 1; bar 1, beat 2; bar 2, beat 1.",

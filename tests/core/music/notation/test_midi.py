@@ -122,7 +122,7 @@ def test_a_long_silence_before_is_left_out_at_once():
         (midi(keys((0, 60, 1)))[:-20], "damaged|no key"),
         (midi([]), "no key was pressed"),
         (midi(keys((0, 40, 1), channel=9)), "no key was pressed"),
-        (b"MThd" + b"\0" * BYTES_LIMIT, "at most 1 MB"),
+        (b"MThd" + b"\0" * BYTES_LIMIT, "at most 500 kB"),
         (midi(keys((0, 60, 1))).replace(b"\x01\xe0", b"\xe7\x28", 1), "frames of a film|damaged"),
     ],
 )
