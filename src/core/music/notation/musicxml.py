@@ -91,9 +91,8 @@ def _read(part: Part, timeline: Timeline, choices: Choices) -> None:
         if choices.bars and number > choices.bars[1]:
             return
         if timeline.read_notes > READ_LIMIT:
-            timeline.losses.add(
-                f"Not looked at, since the part has more than {READ_LIMIT:,} notes: after", number
-            )
+            what = f"Not looked at, for the part has more than {READ_LIMIT:,} notes, what follows"
+            timeline.losses.add(what, number)
             return
 
 
