@@ -16,6 +16,10 @@ export const midi = () => ({
   offered: "requestMIDIAccess" in navigator,
   words: listening ? "MIDI keyboard: on" : "MIDI keyboard",
 
+  init() {
+    this.$root.querySelector("[aria-current=true]")?.scrollIntoView({ block: "nearest" });
+  },
+
   press(what) { pressed(what); },
 
   async listen() {

@@ -1,11 +1,15 @@
 """Scores in the manner of the programs that write them: read, every loss listed, written again the same."""
 
+import contextlib
 import importlib.util
 from pathlib import Path
 
 import pytest
 import xmlschema
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
+from core.errors import CoreError
 from core.music.events import sounding_events
 from core.music.notation.formats import read_score
 from core.music.notation.musicxml_writer import write_musicxml
@@ -134,3 +138,17 @@ def test_a_file_that_says_nothing_of_its_pitch_says_so():
     assert not any(read(name).silent_on_pitch for name in ("one-line.musicxml", "concert-score.musicxml"))
     assert not read("session-tune.abc").silent_on_pitch
     assert read("octave-change.musicxml").to_sounding == Interval(-8, -14)
+
+
+@given(st.sampled_from(SCORES), st.data())
+@settings(max_examples=150, deadline=None)
+def test_a_damaged_score_is_read_or_refused_and_nothing_else(path, data):
+    whole = path.read_bytes()
+    at = data.draw(st.integers(0, len(whole)))
+    gone = data.draw(st.integers(0, 40) | st.just(len(whole)))
+    put = data.draw(
+        st.binary(max_size=12) | st.sampled_from([b"<note/>", b"-", b"9" * 30, b"</part>", b"|:"])
+    )
+    with contextlib.suppress(CoreError):
+        passage = read_score(whole[:at] + put + whole[at + gone :], Choices(play_out=True)).passage
+        assert any(not note.is_rest for note in passage)
