@@ -43,7 +43,7 @@ def joined(passage: Passage, at: int) -> tuple[list[Note], int]:
     for place, note in enumerate(passage):
         before = found[-1] if found else None
         after_line = place in ends
-        if before is not None and _goes_on(before, note) and (after_line or _was_split(before, note)):
+        if before is not None and goes_on(before, note) and (after_line or _was_split(before, note)):
             found[-1] = replace(
                 before,
                 quarters=before.quarters + note.quarters,
@@ -64,7 +64,7 @@ def _was_split(before: Note, note: Note) -> bool:
     return before.tuplet == note.tuplet and before.nominal + note.nominal not in NOMINAL
 
 
-def _goes_on(before: Note, note: Note) -> bool:
+def goes_on(before: Note, note: Note) -> bool:
     """Whether a note is but the rest of the one before it."""
     plain = Note(
         note.id,

@@ -5,16 +5,17 @@ Every press gives a new draft; the one before is as it was, so that undo is to k
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from fractions import Fraction
 from functools import cached_property
+from itertools import accumulate
 
 from core.errors import NotationError, PassageError
-from core.music.barring import joined, rebarred
+from core.music.barring import goes_on, joined, rebarred
 from core.music.events import LOUDNESS
 from core.music.notation.score import single_notes
-from core.music.passage import ARTICULATIONS, NOMINAL, Bar, Note, Passage
+from core.music.passage import ARTICULATIONS, NOMINAL, NOTES_LIMIT, Bar, Note, Passage
 from core.music.pitch import STEPS, Pitch, key_alter, spell
 
 LENGTHS = {name: Fraction(4, int(name)) for name in ("1", "2", "4", "8", "16", "32")}
@@ -78,20 +79,19 @@ def insert(
     new = [Note("", pitch, length, tuplet) for pitch in pitches]
     if draft.is_blank and new:  # what begins the passage stays there
         new[0] = replace(new[0], tempo_bpm=draft.notes[0].tempo_bpm)
-    kept, at = ([], -1) if draft.is_blank else joined(draft.passage, draft.at)
-    return _with_notes(draft, [*kept[: at + 1], *new, *kept[at + 1 :]], at + len(new))
+    if draft.is_blank:
+        return _from_here(draft, lambda _, at: (new, at + len(new)))
+    return _from_here(draft, lambda notes, at: ([*notes[: at + 1], *new, *notes[at + 1 :]], at + len(new)))
 
 
 def delete(draft: Draft) -> Draft:
     """Take away the note at the cursor, which goes to the one before."""
     if draft.here is None:
         return draft
-    notes, at = joined(draft.passage, draft.at)
-    left = [*notes[:at], *notes[at + 1 :]]
-    if not left:
+    if len(_sounding_with(draft)) == len(draft.notes):
         first = draft.passage.bars[0]
         return blank(first.key_fifths or 0, first.time or (4, 4))
-    return _with_notes(draft, left, at - 1)
+    return _from_here(draft, lambda notes, at: ([*notes[:at], *notes[at + 1 :]], at - 1))
 
 
 def set_length(draft: Draft, quarters: Fraction, tuplet: tuple[int, int] = (1, 1)) -> Draft:
@@ -129,7 +129,20 @@ def move_pitch(draft: Draft, *, semitones: int = 0, steps: int = 0) -> Draft:
         moved = Pitch(step, alter, octave)
     else:
         moved = _sharpened(pitch, semitones)
-    return _replaced(draft, written_pitch=moved)
+    found = draft
+    for place in _sounding_with(draft):  # a note over a bar line is one
+        found = replace(_replaced(replace(found, at=place), written_pitch=moved), at=draft.at)
+    return found
+
+
+def _sounding_with(draft: Draft) -> list[int]:
+    """Places of the notes that sound as one with that at the cursor: its beginning, its rest."""
+    notes, first, last = draft.notes, draft.at, draft.at
+    while first > 0 and goes_on(notes[first - 1], notes[first]):
+        first -= 1
+    while last + 1 < len(notes) and goes_on(notes[last], notes[last + 1]):
+        last += 1
+    return list(range(first, last + 1))
 
 
 def _sharpened(pitch: Pitch, semitones: int) -> Pitch:
@@ -186,9 +199,10 @@ def with_signs(draft: Draft, key_fifths: int, time: tuple[int, int], tempo_bpm: 
         draft = blank(key_fifths, time)
     first, *others = draft.passage.bars
     bars = (replace(first, key_fifths=key_fifths, time=time), *others)
-    changed = _with_notes(
-        replace(draft, passage=replace(draft.passage, bars=bars)), *joined(draft.passage, draft.at)
-    )
+    changed = replace(draft, passage=replace(draft.passage, bars=bars))
+    if time != (first.time or (4, 4)):
+        passage, at = rebarred(changed.passage, *joined(draft.passage, draft.at))
+        changed = Draft(passage, at)
     first, *others = changed.passage.bars
     notes = (replace(first.notes[0], tempo_bpm=tempo_bpm), *first.notes[1:])
     bars = (replace(first, notes=notes), *others)
@@ -219,12 +233,33 @@ def _changed(draft: Draft, **values: object) -> Draft:
     """The note at the cursor with other values; what follows moves."""
     if draft.here is None:
         return draft
-    notes, at = joined(draft.passage, draft.at)
-    notes[at] = replace(notes[at], **values)  # type: ignore[arg-type]  # as the caller names them
-    return _with_notes(draft, notes, at)
+
+    def change(notes: list[Note], at: int) -> tuple[list[Note], int]:
+        notes[at] = replace(notes[at], **values)  # type: ignore[arg-type]  # as the caller names them
+        return notes, at
+
+    return _from_here(draft, change)
 
 
-def _with_notes(draft: Draft, notes: Sequence[Note], at: int) -> Draft:
-    """The same passage with other notes, put into bars anew; `at` counts among the notes given."""
-    passage, at = rebarred(draft.passage, notes, at)
-    return Draft(passage, at)
+def _from_here(draft: Draft, change: Callable[[list[Note], int], tuple[list[Note], int]]) -> Draft:
+    """The same passage with its notes changed from the bar of the cursor on; bars before stay as they are.
+
+    `change` gets the notes from there on, what bar lines parted taken together, and the cursor among them;
+    it gives both back.
+    """
+    bars = draft.passage.bars
+    begins = list(accumulate((len(bar.notes) for bar in bars), initial=0))
+    here = max(n for n in range(len(bars)) if begins[n] <= max(draft.at, 0))
+    while here and goes_on(draft.notes[begins[here] - 1], draft.notes[begins[here]]):
+        here -= 1
+    rest = draft.passage.from_bar(here)
+    notes, at = change(*joined(rest, draft.at - begins[here]))
+    if not notes:  # all from here on was taken away
+        kept = replace(draft.passage, bars=bars[:here])
+        return Draft(kept, begins[here] - 1)
+    changed, at = rebarred(rest, notes, at)
+    first = replace(changed.bars[0], key_fifths=bars[here].key_fifths, time=bars[here].time)
+    whole = replace(draft.passage, bars=(*bars[:here], first, *changed.bars[1:]))
+    if len(tuple(whole)) > NOTES_LIMIT:
+        raise PassageError(f"a passage must have at most {NOTES_LIMIT:,} notes and rests")
+    return Draft(whole, begins[here] + at)

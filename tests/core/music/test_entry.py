@@ -49,6 +49,22 @@ def test_a_note_put_in_moves_what_follows_and_the_cursor_stands_on_it():
     assert draft.at == 3
 
 
+def test_a_note_over_a_bar_line_is_one_wherever_the_cursor_stands_on_it():
+    draft = entry.insert(begun("C5 D5 E5", time=(3, 4)), parse_names("F5", C5), LENGTHS["1"])
+    for at in (3, 4):
+        assert said(entry.move_pitch(Draft(draft.passage, at), semitones=1)).endswith("F#5:3- | F#5:1")
+        assert said(entry.delete(Draft(draft.passage, at))) == "C5:1 D5:1 E5:1"
+
+
+def test_bars_before_the_cursor_stay_as_they_are_however_odd():
+    odd = read_abc("M:4/4\nL:1/4\nK:C\nc d e|f g a b c'|[M:3/4] d e f|g a|b3|]").passage
+    for at in range(len(tuple(odd))):
+        bar = next(n for n in range(5) if at < sum(len(one.notes) for one in odd.bars[: n + 1]))
+        for change in (entry.delete, entry.dot, lambda draft: entry.insert(draft, [C5], LENGTHS["8"])):
+            assert change(Draft(odd, at)).passage.bars[:bar] == odd.bars[:bar]
+    assert entry.with_signs(Draft(odd, 0), 2, (4, 4), 80.0).passage.bars[1:] == odd.bars[1:]
+
+
 def test_lengths_dots_and_triplets_of_a_note():
     draft = Draft(begun().passage, 0)
     assert said(entry.dot(draft)) == "C5:3/2 D5:1 E5:1 F5:1/2- | F5:1/2 G5:1"
