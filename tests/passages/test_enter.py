@@ -128,6 +128,17 @@ def test_a_hundred_thousand_notes_are_not_taken(page):
     assert "at most 3,000 notes and rests" in words_of(page.last)
 
 
+def test_of_a_long_passage_the_bars_about_the_cursor_are_shown_and_can_be_pressed(page):
+    page.press("step:C", draft="L:1/4\nK:C\n" + "c d e f|" * 200, at="400")
+    assert "201 bars · 801 notes" in words_of(page.last)
+    assert "those about the cursor are shown" in words_of(page.last)
+    numbers = [int(n) for n in re.findall(r'value="select:(\d+)"', page.last.content.decode())]
+    assert numbers == list(range(numbers[0], numbers[-1] + 1))
+    assert numbers[0] < 401 < numbers[-1]
+    assert len(numbers) < 150
+    assert re.search(r'id="note-401"[^>]*aria-current="true"', page.last.content.decode())
+
+
 def test_rests_alone_are_not_kept(page):
     page.press("rest").press("open")
     assert page.last.status_code == 422

@@ -1,7 +1,9 @@
 """What a page shows on which notes are entered: the line so far, and a staff to tap on."""
 
-from dataclasses import dataclass
+from bisect import bisect_right
+from dataclasses import dataclass, replace
 from fractions import Fraction
+from itertools import accumulate
 
 from core.evidence.in_hand import InstrumentInHand
 from core.music.passage import Bar, Note, Passage
@@ -13,6 +15,7 @@ from drawing.engraving import System, engrave, shared_glyphs
 from passages.entering import KEYS, TIMES, Entering, usual_study
 
 WIDTH_PX, NARROW_PX, TAP_PX = 900, 400, 44
+BARS_BEFORE, BARS_AFTER = 12, 20
 LENGTH_WORDS = (("1", "whole"), ("2", "half"), ("4", "quarter"))
 LENGTH_WORDS += (("8", "eighth"), ("16", "sixteenth"), ("32", "32nd"))
 
@@ -76,7 +79,8 @@ def entry_page(entering: Entering, in_hand: InstrumentInHand, *, narrow: bool = 
     """Build the page, its lines for a telephone if `narrow`."""
     draft, clefs = entering.draft, in_hand.instrument.clefs
     passage = draft.passage.numbered()
-    line = engrave(passage, NARROW_PX if narrow else WIDTH_PX, clefs, TAP_PX)
+    shown, skipped = _about(passage, draft.at)
+    line = engrave(shown, NARROW_PX if narrow else WIDTH_PX, clefs, TAP_PX)
     tapped = _diatonic(in_hand, draft.key_here)
     staff = engrave(tapped, TAP_PX * (len(tuple(tapped)) + 4), clefs, TAP_PX)
     first = draft.passage.bars[0]
@@ -84,10 +88,10 @@ def entry_page(entering: Entering, in_hand: InstrumentInHand, *, narrow: bool = 
     return EntryPage(
         entering=entering,
         glyphs=shared_glyphs([line, staff]),
-        lines=tuple(_line(system, passage, draft) for system in line.systems),
+        lines=tuple(_line(system, shown, skipped, draft) for system in line.systems),
         staff=staff.systems[0],
         taps=_taps(staff.systems[0], tapped),
-        facts=f"{counted(len(passage.bars), 'bar')} · {counted(sum(not n.is_rest for n in passage), 'note')}",
+        facts=_facts(passage, shown),
         status=_said(here) if here and not draft.is_blank else "Nothing entered yet.",
         key=first.key_fifths or 0,
         time="{}/{}".format(*(first.time or (4, 4))),
@@ -123,9 +127,25 @@ def counted_quarters(quarters):
     return f"{quarters} quarter{'' if quarters <= 1 else 's'}"
 
 
-def _line(system, passage, draft):
+def _facts(passage, shown):
+    notes = sum(not note.is_rest for note in passage)
+    facts = f"{counted(len(passage.bars), 'bar')} · {counted(notes, 'note')}"
+    return facts if len(shown.bars) == len(passage.bars) else f"{facts} · those about the cursor are shown"
+
+
+def _about(passage: Passage, at: int) -> tuple[Passage, int]:
+    """The bars about the cursor, and how many notes stand before them: a press may not wait for the whole."""
+    ends = list(accumulate(len(bar.notes) for bar in passage.bars))
+    here = bisect_right(ends, max(at, 0))
+    start = max(0, min(here, len(passage.bars) - 1) - BARS_BEFORE)
+    part = passage.from_bar(start)
+    shown = replace(part, bars=part.bars[: BARS_BEFORE + BARS_AFTER])
+    return shown, ends[start - 1] if start else 0
+
+
+def _line(system, passage, skipped, draft):
     places = []
-    for number, note in enumerate(passage):
+    for number, note in enumerate(passage, start=skipped):
         if note.id in system.notes:
             left = system.notes[note.id] - TAP_PX / 2
             here = number == draft.at and not draft.is_blank
