@@ -4,6 +4,8 @@ from typing import Protocol
 
 from drawing.svg import join, tag
 
+# By how much a file is larger than the page, so that no thin line of the staff is lost.
+LARGER = 2.0
 # What the pages' styles say of the same marks, for paper.
 STYLE = """
 .staff path, .staff polygon, .staff polyline, .staff rect, .staff ellipse { stroke: #000 }
@@ -49,7 +51,7 @@ def drawing_file(line: DrawnLine, glyphs: str, symbols: str) -> str:
         staff,
         line.under,
         xmlns="http://www.w3.org/2000/svg",
-        width=line.width,
-        height=line.height,
+        width=line.width * LARGER,
+        height=line.height * LARGER,
         viewBox=f"0 0 {line.width:g} {line.height:g}",
     )
