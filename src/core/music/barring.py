@@ -8,7 +8,7 @@ from fractions import Fraction
 from itertools import accumulate
 
 from core.errors import NotationError, PassageError
-from core.music.notation.score import single_notes, writable
+from core.music.notation.score import continued, single_notes, writable
 from core.music.passage import NOMINAL, NOTES_LIMIT, Bar, Note, Passage
 
 
@@ -66,16 +66,7 @@ def _was_split(before: Note, note: Note) -> bool:
 
 def goes_on(before: Note, note: Note) -> bool:
     """Whether a note is but the rest of the one before it."""
-    plain = Note(
-        note.id,
-        note.written_pitch,
-        note.quarters,
-        note.tuplet,
-        note.tied,
-        slur_stop=note.slur_stop,
-        hairpin_stop=note.hairpin_stop,
-        fermata=note.fermata,
-    )
+    plain = replace(continued(note), tied=note.tied)
     return bool(before.tied and before.written_pitch == note.written_pitch and note == plain)
 
 
@@ -111,16 +102,8 @@ class _Bars:
                 hairpin_stop=False,
                 fermata=False,
             )
-            note = Note(
-                "",
-                note.written_pitch,
-                note.quarters - self.free,
-                note.tuplet,
-                note.tied,
-                slur_stop=note.slur_stop,
-                hairpin_stop=note.hairpin_stop,
-                fermata=note.fermata,
-            )
+            rest = note.quarters - self.free
+            note = replace(continued(note), id="", quarters=rest, tied=note.tied)
             self.filled += _written(first)
             self.close()
         self.filled += _written(note)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from bisect import bisect_right
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -56,20 +57,22 @@ def playing_order(signs: Sequence[Signs]) -> list[int]:
     """
     order: list[int] = []
     at, start, time, jumped = 0, 0, 1, False
+    last_time, codas = _last_times(signs), [n for n, one in enumerate(signs) if one.coda]
     while at < len(signs) and len(order) < PLAYED_LIMIT:
         here = signs[at]
         if here.repeat_from and at != start:
             start, time = at, 1
-        if here.endings and not _is_played(signs, at, start, time, jumped):
+        # after a jump the last ending is played
+        if here.endings and (last_time[at] if jumped else time) not in here.endings:
             at += 1
             continue
         order.append(at)
         if jumped and here.fine:
             break
-        if jumped and here.to_coda and (coda := _next(signs, at, "coda")) is not None:
-            at = start = coda
+        if jumped and here.to_coda and (following := bisect_right(codas, at)) < len(codas):
+            at = start = codas[following]
             continue
-        if not jumped and here.repeat_to and _goes_back(signs, at, time):
+        if not jumped and here.repeat_to and time < (last_time[at] if here.endings else here.times):
             at, time = start, time + 1
             continue
         if not jumped and (here.da_capo or here.dal_segno):
@@ -83,31 +86,15 @@ def playing_order(signs: Sequence[Signs]) -> list[int]:
     return order
 
 
-def _next(signs: Sequence[Signs], at: int, what: str) -> int | None:
-    return next((n for n in range(at + 1, len(signs)) if getattr(signs[n], what)), None)
-
-
-def _group(signs: Sequence[Signs], at: int) -> list[Signs]:
-    """The bars of endings that stand beside each other about a bar, from it on."""
-    end = at
-    while end < len(signs) and signs[end].endings and (end == at or not signs[end].repeat_from):
-        end += 1
-    return list(signs[at:end])
-
-
-def _is_played(signs: Sequence[Signs], at: int, start: int, time: int, jumped: bool) -> bool:
-    """Whether an ending is the one of this time through."""
-    if not jumped:
-        return time in signs[at].endings
-    group = [one for one in signs[start:at] if one.endings] + _group(signs, at)
-    last = max(max(one.endings) for one in group)
-    return last in signs[at].endings
-
-
-def _goes_back(signs: Sequence[Signs], at: int, time: int) -> bool:
-    """Whether the end of a repeat leads back once more."""
-    here = signs[at]
-    if not here.endings:
-        return time < here.times
-    more = [n for one in _group(signs, at) for n in one.endings]
-    return time < max(more)
+def _last_times(signs: Sequence[Signs]) -> list[int]:
+    """For every bar of an ending the last time through of all endings that stand beside it; 0 for others."""
+    found = [0] * len(signs)
+    begins = 0
+    for at, here in enumerate(signs):
+        if not here.endings or here.repeat_from or not (at and signs[at - 1].endings):
+            begins = at
+        following = signs[at + 1] if at + 1 < len(signs) else None
+        if here.endings and not (following and following.endings and not following.repeat_from):
+            last = max(max(one.endings) for one in signs[begins : at + 1])
+            found[begins : at + 1] = [last] * (at + 1 - begins)
+    return found

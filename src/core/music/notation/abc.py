@@ -18,6 +18,7 @@ from core.music.events import LOUDNESS
 from core.music.notation.abc_fields import key, length_field, metre, tempo
 from core.music.notation.abc_notes import (
     READ_LIMIT,
+    SIGNS_LIMIT,
     AbcState,
     broken_token,
     chord_token,
@@ -92,6 +93,8 @@ def read_abc(text: str, choices: Choices = DEFAULT) -> Score:
     state = AbcState(losses, choices.chord)
     titles = _read_lines(tune, voice, state)
     close_bar(state)
+    if state.signs_read >= SIGNS_LIMIT:
+        losses.add(f"Not looked at, what follows the first {SIGNS_LIMIT:,} signs")
     known = any(line.startswith(("K:", "X:")) for line in tune)
     if state.odd > state.count or (state.odd > 2 and not known):
         raise NotationError(f"this cannot be read as notes; {EXAMPLE}")
@@ -117,14 +120,16 @@ def read_abc(text: str, choices: Choices = DEFAULT) -> Score:
 def _read_lines(tune: list[str], voice: str, state: AbcState) -> dict[str, str]:
     """Read the fields and the music of a voice; gives the titles back."""
     titles: dict[str, str] = {}
-    since = (0, 0)  # where the line of music read last begins: bar, and note in it
+    since: tuple[int, int] | None = None  # where the line of music read last begins: bar, and note in it
     for line in lines_of(tune):
         if line.voice not in ("", voice) or state.count > READ_LIMIT:
             continue
         if line.letter in ("T", "C"):
             titles.setdefault(line.letter, line.text)
         elif line.letter == "w":
-            put_under(line.text, state, since)
+            if since:  # the first verse
+                put_under(line.text, state, since)
+            since = None
         elif line.letter:
             _field(line, state)
         else:
@@ -170,7 +175,8 @@ def _between_bars(state: AbcState) -> None:
 
 def _music(line: str, state: AbcState) -> None:
     place = 0
-    while place < len(line):
+    while place < len(line) and state.count <= READ_LIMIT and state.signs_read < SIGNS_LIMIT:
+        state.signs_read += 1
         match = TOKEN.match(line, place)
         if match is None:
             if line[place] != "!":  # the end of a line, as it was once written

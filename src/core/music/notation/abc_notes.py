@@ -16,8 +16,8 @@ from core.music.playing_order import Signs
 # (p means p notes in the time of q; where q depends on the metre it is None.)
 TUPLETS: dict[int, int | None] = {2: 3, 3: 2, 4: 3, 5: None, 6: 2, 7: None, 8: 3, 9: None}
 TUPLET_LIMIT, GRACE_LIMIT, QUARTERS_LIMIT, RESTS_LIMIT = 32, 16, 64, 200
-# Notes read of a tune before the rest of it is left alone; a passage takes fewer.
-READ_LIMIT = 4 * NOTES_LIMIT
+# Notes, and signs of any kind, read of a tune before the rest of it is left alone; a passage takes fewer.
+READ_LIMIT, SIGNS_LIMIT = 4 * NOTES_LIMIT, 100_000
 PITCH = re.compile(r"(?P<sign>\^\^|\^/?|__|_/?|=)?(?P<letter>[A-Ga-g])(?P<octave>[,']*)")
 
 
@@ -54,14 +54,12 @@ class AbcState:
     words: str = ""
     tempo_bpm: float | None = None
     overlaid: bool = False
+    filled: Fraction = Fraction(0)
+    upbeat: bool = False
     count: int = 0
     odd: int = 0
+    signs_read: int = 0
     largest_chord: int = 1
-
-    @property
-    def filled(self) -> Fraction:
-        """Quarters of the bar that is being read."""
-        return sum((note.quarters for note in self.notes), Fraction(0))
 
     @property
     def beat(self) -> Fraction:
@@ -70,7 +68,7 @@ class AbcState:
     @property
     def bar(self) -> int:
         """Number of the bar that is being read; an upbeat at the start is bar 0."""
-        return len(self.bars) + (0 if self.bars and self.bars[0].is_short else 1)
+        return len(self.bars) + (0 if self.upbeat else 1)
 
     def lose(self, what: str) -> None:
         self.losses.add(what, self.bar, self.beat)
@@ -218,6 +216,7 @@ def append(pitch: Pitch | None, quarters: Fraction, state: AbcState) -> None:
     parts = single_notes(note, NotationError)
     state.notes += parts
     state.count += len(parts)
+    state.filled += quarters
 
 
 def tuplet_token(match: re.Match[str], state: AbcState) -> None:
@@ -246,6 +245,7 @@ def broken_token(match: re.Match[str], state: AbcState) -> None:
     parts = single_notes(replace(last, quarters=quarters, tuplet=tuplet), NotationError)
     state.notes += parts
     state.count += len(parts) - 1
+    state.filled += quarters - last.quarters
     state.broken = second
 
 
@@ -276,5 +276,6 @@ def close_bar(state: AbcState) -> None:
     signs = replace(state.signs, endings=state.endings)
     state.bars.append(Bar(tuple(state.notes), state.new_key, state.new_time))
     state.bar_signs.append(signs)
-    state.notes, state.accidentals, state.signs = [], {}, Signs()
+    state.upbeat = state.upbeat or (len(state.bars) == 1 and state.bars[0].is_short)
+    state.notes, state.accidentals, state.signs, state.filled = [], {}, Signs(), Fraction(0)
     state.new_key = state.new_time = None

@@ -11,7 +11,7 @@ from core.music.notation.score import DEFAULT, Choices, Score
 from core.music.passage import Passage
 from core.music.pitch import Interval
 
-FILE_BYTES_LIMIT = 20_000_000
+FILE_BYTES_LIMIT, ABC_BYTES_LIMIT = 20_000_000, 5_000_000
 
 
 def read_score(data: bytes, choices: Choices = DEFAULT) -> Score:
@@ -44,6 +44,11 @@ def read_score(data: bytes, choices: Choices = DEFAULT) -> Score:
         return read_musicxml(data, choices)
     if not text:
         raise NotationError("there is nothing to read; choose a file or type a line of notes")
+    if len(text) > ABC_BYTES_LIMIT:
+        raise NotationError(
+            f"an ABC text must have at most {ABC_BYTES_LIMIT // 1_000_000} MB, got {len(text) / 1e6:.1f} MB; "
+            "bring in the tune that is worked on"
+        )
     try:
         return read_abc(data.decode("utf-8-sig"), choices)
     except UnicodeDecodeError as error:

@@ -8,6 +8,7 @@ W3C Music Notation Community Group, MusicXML 4.0.
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from functools import cached_property
 from xml.etree.ElementTree import Element
 
 from core.errors import NotationError
@@ -25,7 +26,7 @@ class Part:
     name: str
     measures: list[Element] = field(default_factory=list)
 
-    @property
+    @cached_property
     def notes(self) -> int:
         """Heads of notes with a pitch."""
         return sum(1 for measure in self.measures for _ in measure.iterfind("note/pitch"))

@@ -192,7 +192,7 @@ def single_notes(note: Note, fail: Callable[[str], NotationError]) -> list[Note]
     last = len(lengths) - 1
     return [
         replace(
-            note if place == 0 else _continued(note),
+            note if place == 0 else continued(note),
             id=note.id if place == 0 else f"{note.id}.{place}",
             quarters=length * scale,
             tied=note.tied if place == last else not note.is_rest,
@@ -205,7 +205,7 @@ def single_notes(note: Note, fail: Callable[[str], NotationError]) -> list[Note]
     ]
 
 
-def _continued(note: Note) -> Note:
+def continued(note: Note) -> Note:
     """A note without what stands at its beginning only."""
     return Note(
         note.id,
