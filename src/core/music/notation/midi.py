@@ -11,6 +11,7 @@ MIDI Association, Standard MIDI Files 1.0.
 from __future__ import annotations
 
 import io
+from bisect import bisect_right
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 from fractions import Fraction
@@ -89,11 +90,16 @@ def read_midi(data: bytes, choices: Choices) -> Score:
     key = taken(choices.part, options)
     line = played.lines[tuple(int(part) for part in key.split("."))]  # type: ignore[index]  # two numbers
     grid = choices.grid if choices.grid in GRIDS else 4
-    single, largest = _one_at_a_time(line, grid, choices.chord)
-    if largest > 1:
-        losses.add(f"Of chords all but the {choices.chord.value} note")
+    single, chords = _one_at_a_time(line, grid, choices.chord)
     fifths = _fifths(played, single, losses)
-    bars = _bars(single, played, fifths, losses)
+    lines = list(_bar_lines(played, single[0].start, max(key.end for key in single)))
+    begun = [begins for begins, _ in lines]
+    for start in chords:
+        number = bisect_right(begun, start)
+        begins, (_, beat_type) = lines[number - 1]
+        what = f"Of chords all but the {choices.chord.value} note"
+        losses.add(what, number, 1 + (start - begins) * beat_type / 4)
+    bars = _bars(single, lines, played, fifths, losses)
     numbers = list(range(1, len(bars) + 1))
     ordered = arranged(bars, numbers, [Signs() for _ in bars], choices, losses)
     return Score(
@@ -101,7 +107,7 @@ def read_midi(data: bytes, choices: Choices) -> Score:
         concert=True,
         from_file=True,
         notices=losses.notices(),
-        offered=Offered(parts=options, part=key, chord_notes=largest, timed=True),
+        offered=Offered(parts=options, part=key, chord_notes=max(chords.values(), default=1), timed=True),
     )
 
 
@@ -159,16 +165,20 @@ def _signature(name: str) -> int:
     return parse_pitch(f"{name.removesuffix('m')}4").fifths - 3 * minor
 
 
-def _one_at_a_time(line: Sequence[Pressed], grid: int, chord: Chord) -> tuple[list[Pressed], int]:
-    """One key after the other, on the grid; and how many were pressed at once at most."""
+def _one_at_a_time(
+    line: Sequence[Pressed], grid: int, chord: Chord
+) -> tuple[list[Pressed], dict[Fraction, int]]:
+    """One key after the other, on the grid; and where several were pressed at once, and how many."""
     together: dict[Fraction, list[Pressed]] = {}
     for key in line:
         together.setdefault(Fraction(round(key.start * grid), grid), []).append(key)
     starts = sorted(together)
-    found, largest = [], 1
+    found: list[Pressed] = []
+    chords: dict[Fraction, int] = {}
     for place, start in enumerate(starts):
         keys = sorted(together[start], key=lambda key: -key.midi)
-        largest = max(largest, len({key.midi for key in keys}))
+        if (count := len({key.midi for key in keys})) > 1:
+            chords[start] = count
         wanted = CHORD_PLACE[chord]
         key = keys[wanted] if wanted < len(keys) else keys[-1]
         step = Fraction(1, grid)
@@ -179,7 +189,7 @@ def _one_at_a_time(line: Sequence[Pressed], grid: int, chord: Chord) -> tuple[li
             if end > following or (held and following - end < NO_PAUSE):
                 end = following
         found.append(Pressed(start, end, key.midi))
-    return found, largest
+    return found, chords
 
 
 def _fifths(played: Played, line: Sequence[Pressed], losses: Losses) -> int:
@@ -214,9 +224,13 @@ def _bar_lines(
         at += length
 
 
-def _bars(line: Sequence[Pressed], played: Played, fifths: int, losses: Losses) -> list[Bar]:
-    begins, ends = line[0].start, max(key.end for key in line)
-    lines = list(_bar_lines(played, begins, ends))
+def _bars(
+    line: Sequence[Pressed],
+    lines: Sequence[tuple[Fraction, tuple[int, int]]],
+    played: Played,
+    fifths: int,
+    losses: Losses,
+) -> list[Bar]:
     if lines and lines[0][0] > 0:
         losses.add("The silence before the first bar with notes")
     tempi = sorted(played.tempi.items())

@@ -285,6 +285,10 @@ def _put_together(
     for place in order:
         bar = bars[place]
         count += len(bar.notes)
+        if count > NOTES_LIMIT and not any(not note.is_rest for one in found for note in one.notes):
+            raise NotationError(
+                f"a passage has at most {NOTES_LIMIT:,} notes; this goes on without a bar line"
+            )
         if count > NOTES_LIMIT:
             losses.add(
                 f"Left out, since a passage has at most {NOTES_LIMIT:,} notes, from here on", numbers[place]

@@ -9,11 +9,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from core.errors import CoreError, NotationError, PitchError
-from core.music.notation.formats import FILE_BYTES_LIMIT, read_score
+from core.music.notation.formats import ABC_BYTES_LIMIT, FILE_BYTES_LIMIT, read_score
 from core.music.notation.mxl import ENTRIES_LIMIT, UNPACKED_LIMIT
 from core.music.notation.score import Choices
 from core.music.passage import NOTES_LIMIT
 from core.music.pitch import Interval
+from core.music.playing_order import PLAYED_LIMIT, Signs, playing_order
 from core_shapes import bar, note, score
 
 BOMB = (
@@ -75,6 +76,7 @@ def sound(tempo):
         pytest.param(b"hello there, this is a letter", "cannot be read as notes", id="prose"),
         pytest.param(b"T:only a title", "no notes were found", id="ABC title only"),
         pytest.param(b"K:C\n(" + b"3" * 5_000 + b"abc|", "cannot be read as notes", id="5,000 digits"),
+        pytest.param(b"K:C\n" + b"c" * 3_001, "at most 3,000 notes; .* without a bar line", id="one bar"),
         pytest.param(b"K:C\nC9999|", "no notes were found", id="ABC endless"),
     ],
 )
@@ -288,3 +290,23 @@ def test_sixty_four_voices_are_said_in_stretches():
     reading = read_score(score("".join(bar(voices, number=n) for n in range(1, 40))))
     assert len(reading.offered.voices) == 64
     assert "Another voice (7): bars 1 to 39." in reading.notices
+
+
+@pytest.mark.parametrize(
+    "signs",
+    [
+        [Signs(da_capo=True)] + [Signs(to_coda=True)] * 100_000,
+        [Signs(endings=frozenset({1}), repeat_to=True)] * 100_000,
+        [Signs()] + [Signs(endings=frozenset({19}))] * 100_000 + [Signs(repeat_to=True, times=20)],
+    ],
+    ids=["signs to a coda that is not there", "endings", "endings never played"],
+)
+def test_playing_out_looks_at_every_bar_a_bounded_number_of_times(signs):
+    assert 1 <= len(playing_order(signs)) <= PLAYED_LIMIT
+
+
+def test_a_text_of_signs_without_end_is_left_alone():
+    (said,) = read_score(b"K:C\nc" + b"(" * 200_000).notices
+    assert said == "Not looked at, what follows the first 100,000 signs."
+    with pytest.raises(CoreError, match="at most 5 MB"):
+        read_score(b"K:C\n" + b"c" * ABC_BYTES_LIMIT)
