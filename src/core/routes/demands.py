@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, fields
 from functools import cached_property
+from typing import Any
 
 import numpy as np
 
@@ -58,8 +59,17 @@ class Demands:
     reshapes: FloatArray
     unprepared: BoolArray
 
-    def __getitem__(self, index: IntArray | slice) -> Demands:
+    def __getitem__(self, index: Any) -> Demands:
         return Demands(*(getattr(self, part.name)[index] for part in fields(self)))
+
+    @property
+    def in_columns(self) -> Demands:
+        """The same with a second axis of length one."""
+        return self[:, None]
+
+
+_NO = np.zeros(1, dtype=np.bool_)
+NO_MOVE = Demands(np.zeros(1), _NO, _NO, _NO, np.zeros(1), _NO)
 
 
 def joined(parts: Iterable[Demands]) -> Demands:

@@ -18,7 +18,7 @@ Society of America 54: short tones need a larger difference.
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
 from functools import cached_property
 from operator import add, sub
 from typing import Any
@@ -91,12 +91,21 @@ class Faults:
         return Faults(*(getattr(self, strand)[index] for strand in STRANDS))
 
     @property
+    def parts(self) -> tuple[Any, Any, Any, Any]:
+        """The four, in the order of `STRANDS`."""
+        return self.pitch, self.tone, self.speaks, self.hands
+
+    def where(self, real: BoolArray) -> Faults:
+        """Nothing where it is not real; the arrays may have further axes."""
+        return Faults(*((part.T * real).T for part in self.parts))
+
+    @property
     def by_strand(self) -> dict[str, float]:
         return {strand: float(getattr(self, strand)) for strand in STRANDS}
 
     @property
     def total(self) -> Any:
-        return self.pitch + self.tone + self.speaks + self.hands
+        return sum(self.parts[1:], start=self.parts[0])
 
     def summed(self) -> Faults:
         """The sum of arrays, strand by strand."""
@@ -157,6 +166,18 @@ class Qualities:
     pitch_known: BoolArray
 
     @cached_property
+    def named_uses(self) -> IntArray:
+        """Columns of `good` and `avoid` that any entry names."""
+        either = (self.good | self.avoid).reshape(-1, self.good.shape[-1])
+        return np.flatnonzero(np.any(either, axis=0))
+
+    def beside(self, notes: Timing) -> Qualities:
+        """In one column where notes are at many tempi; as it is elsewhere."""
+        if notes.seconds.ndim == self.pitch.ndim or self.pitch.ndim > 1:
+            return self
+        return Qualities(*(getattr(self, part.name)[:, None] for part in fields(self)))
+
+    @cached_property
     def thinness(self) -> FloatArray:
         """Expected square of what is wanting in tone."""
         return np.asarray((1 - self.tone) ** 2 + self.tone_spread**2)
@@ -202,16 +223,18 @@ def note_faults(known: Qualities, notes: Timing, at: IntArray, rows: IntArray) -
 
     Parameters
     ----------
-    at : np.ndarray of int
-        Which note, as a place in `notes`.
-    rows : np.ndarray of int, same shape
-        Which fingering, as a place in `known`.
+    known, notes
+        Arrays of one axis; either may have a second one, of many draws of what is known, or of many tempi.
+    at, rows : np.ndarray of int [shape=(n,)]
+        Which note, as a place in `notes`, and which fingering, as a place in `known`.
 
     Returns
     -------
     Faults
-        Arrays of that shape, each from 0 to 0.95; of the hands only where a row avoids fast notes.
+        Arrays of shape (n,), or (n, columns), each from 0 to 0.95; of the hands only where a row avoids fast
+        notes.
     """
+    known = known.beside(notes)
     seconds = notes.seconds[at]
     threshold = NOTICED_CENTS + NOTICED_CENTS_S / np.maximum(seconds, 1e-3)
     mean, spread = known.pitch[rows], known.pitch_spread[rows]
@@ -220,9 +243,16 @@ def note_faults(known: Qualities, notes: Timing, at: IntArray, rows: IntArray) -
     tone = TONE_MINDED * known.thinness[rows] * heard * (0.6 + 0.7 * notes.loudness[at])
     speaks = NOT_SPEAKING * known.silence[rows] * _attack(notes)[at]
     speaks = speaks + UNPREPARED * (notes.after_rest[at] & known.particular[rows])
-    used, good, avoid = notes.uses[at], known.good[rows], known.avoid[rows]
+    named = known.named_uses
+    used, good, avoid = (
+        notes.uses[at][..., named],
+        known.good[rows][..., named],
+        known.avoid[rows][..., named],
+    )
     out_of_place = np.any(good, axis=-1) & ~np.any(good & used, axis=-1)
-    bad = {strand: AVOIDED * np.any(avoid & used & where, axis=-1) for strand, where in BY_STRAND.items()}
+    bad = {
+        strand: AVOIDED * np.any(avoid & used & where[named], axis=-1) for strand, where in BY_STRAND.items()
+    }
     tone = tone + bad["tone"] + OUT_OF_PLACE * out_of_place
     pitch, tone, speaks = (np.clip(part, 0.0, CHANCE_LIMIT) for part in (pitch, tone, speaks + bad["speaks"]))
     return Faults(pitch, tone, speaks, bad["hands"])
@@ -235,9 +265,11 @@ def link_faults(
 
     Parameters
     ----------
-    at : np.ndarray of int
+    known, notes
+        As in `note_faults`.
+    at : np.ndarray of int [shape=(n,)]
         Which link: that into this note, as a place in `notes`.
-    rows : (np.ndarray, np.ndarray) of int
+    rows : (np.ndarray, np.ndarray) of int [shape=(n,)]
         The fingering before and the one after, as places in `known`.
     asked : Demands
         What these moves ask.
@@ -245,10 +277,13 @@ def link_faults(
     Returns
     -------
     Faults
-        Arrays of one shape; speaks and hands only. The judged hands of the two fingerings share the
+        As in `note_faults`; speaks and hands only. The judged hands of the two fingerings share the
         time of a move: each enters by its root.
     """
     before, after = rows
+    known = known.beside(notes)
+    if notes.seconds.ndim > 1 or known.pitch.ndim > 1:
+        asked = asked.in_columns
     factor = np.sqrt(known.hands_factor[before] * known.hands_factor[after])
     hands = stumble_risk(asked.needed_s * factor, notes.available_s[at])
     slurred = notes.slurred[at]
@@ -260,8 +295,8 @@ def link_faults(
     extra = NOT_SPEAKING * (ACROSS_PARTIALS - 1.0) * SLURRED
     speaks = extra * (slurred & asked.crosses) * known.silence[after]
     speaks = speaks + UNPREPARED * (~notes.after_rest[at] & asked.unprepared)
-    nothing = np.zeros(at.shape)
-    return Faults(nothing, nothing, speaks, hands)
+    nothing = np.zeros(hands.shape)
+    return Faults(nothing, nothing, np.broadcast_to(speaks, hands.shape), hands)
 
 
 def _attack(notes: Timing) -> FloatArray:

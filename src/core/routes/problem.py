@@ -8,7 +8,8 @@ costs nothing; so every stretch of the passage begins and ends with a note that 
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, fields
+from dataclasses import dataclass, field, fields, replace
+from functools import cached_property
 from itertools import pairwise
 from typing import Any
 
@@ -21,16 +22,16 @@ from core.errors import RouteError
 from core.evidence.weigh import Evidence
 from core.music.events import Event
 from core.routes.candidates import Offer
-from core.routes.demands import AT_ONCE, Demands, Moves
+from core.routes.demands import AT_ONCE, NO_MOVE, Demands, Moves
 from core.routes.facility import BoolArray, FloatArray, IntArray
 from core.routes.faults import Faults, Qualities, check_weights, link_faults, note_faults, qualities
 from core.routes.timing import Timing, timing
 
 # Links between candidates that are weighed for one passage: bounds memory, and time to some seconds.
-LINKS_LIMIT = 20_000_000
+LINKS_LIMIT = 8_000_000
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Problem:
     """A passage with what each choice costs. Note n of the passage is row n + 1 of these arrays.
 
@@ -44,12 +45,19 @@ class Problem:
         Slots that a route may take.
     gap : np.ndarray of bool [shape=(n_notes + 2,)]
         Rows that cost nothing and cut the route in two.
+    by_note : Faults of arrays [shape=(n_slots,)]
+        Unweighted faults that each slot has by itself; nothing at a gap.
     node : np.ndarray [shape=(n_slots,)]
-        Weighted faults of each slot, less its head start.
+        Their weighted sum, less the head start of each slot.
     first_link : np.ndarray of int [shape=(n_notes + 2,)]
         Where the links out of each row begin, and where the last end.
+    ends : (np.ndarray, np.ndarray, np.ndarray) of int [shape=(n_links,)]
+        Row, and the slots before and after, of every link: from each slot of a row to each of the next, row
+        by row.
+    by_link : Faults of arrays [shape=(n_links,)]
+        Unweighted faults of every link; nothing beside a gap.
     link : np.ndarray [shape=(n_links,)]
-        Weighted faults of every link, from each slot of a row to each of the next, row by row.
+        Their weighted sum.
     """
 
     chart: Catalogue
@@ -60,18 +68,26 @@ class Problem:
     rows: IntArray
     usable: BoolArray
     gap: BoolArray
-    node: FloatArray
     head_start: FloatArray
     first_link: IntArray
-    link: FloatArray
+    ends: tuple[IntArray, IntArray, IntArray]
     known: Qualities
-    notes: Timing
     demands: Demands
+    notes: Timing
+    by_note: Faults = field(default_factory=Faults)
+    by_link: Faults = field(default_factory=Faults)
+    node: FloatArray = field(default_factory=lambda: np.zeros(0))
+    link: FloatArray = field(default_factory=lambda: np.zeros(0))
 
     @property
     def count(self) -> IntArray:
         """Slots of each row."""
         return np.diff(self.first)
+
+    @cached_property
+    def slot_row(self) -> IntArray:
+        """The row of every slot."""
+        return np.repeat(np.arange(len(self.gap)), self.count)
 
     def links(self, row: IntArray, before: IntArray, after: IntArray) -> IntArray:
         """Places in `link` of the links out of rows, between slots counted within their rows."""
@@ -79,34 +95,64 @@ class Problem:
 
     def node_faults(self, slots: IntArray) -> Faults:
         """Unweighted faults of slots, one for each row; nothing at a gap."""
-        row = np.arange(len(slots))
-        real = ~self.gap
-        found = note_faults(
-            self.known, self.notes, np.maximum(row - 1, 0)[real], self.rows[self.first[:-1] + slots][real]
-        )
-        return _spread(found, real)
+        return self.by_note[self.first[:-1] + slots]
 
     def link_faults(self, slots: IntArray) -> Faults:
         """Unweighted faults of the links of a route, one into each row; nothing into the first."""
-        row = np.arange(len(slots) - 1)
-        real = ~(self.gap[:-1] | self.gap[1:])
-        entry = self.rows[self.first[:-1] + slots]
-        cells = self.links(row, slots[:-1], slots[1:])[real]
-        found = link_faults(
-            self.known, self.notes, row[real], (entry[:-1][real], entry[1:][real]), self.demands[cells]
-        )
-        return _spread(found, np.concatenate([[False], real]))
+        cells = self.links(np.arange(len(slots) - 1), slots[:-1], slots[1:])
+        return Faults(*(np.concatenate([[0.0], part]) for part in self.by_link[cells].parts))
+
+    def faults_of_slots(self, slots: IntArray, known: Qualities, notes: Timing) -> Faults:
+        """Unweighted faults that slots, by their places in `rows`, have by themselves; nothing at a gap.
+
+        Parameters
+        ----------
+        known, notes
+            Their own, or such with a further axis: many draws of what is known, or many tempi.
+        """
+        row = self.slot_row[slots]
+        at, entry = np.clip(row - 1, 0, len(self.events) - 1), self.rows[slots]
+        some, again = _alike(at, entry, notes) if notes.seconds.ndim > 1 else EVERY
+        return note_faults(known, notes, at[some], entry[some])[again].where(~self.gap[row])
+
+    def faults_of_links(self, cells: IntArray, known: Qualities, notes: Timing) -> Faults:
+        """Unweighted faults of links by their places in `link`; nothing beside a gap."""
+        row, slot_before, slot_after = (part[cells] for part in self.ends)
+        at = np.minimum(row, len(self.events) - 1)
+        before, after = self.rows[slot_before], self.rows[slot_after]
+        pair = before * len(self.chart.entries) + after
+        some, again = _alike(at, pair, notes) if notes.seconds.ndim > 1 else EVERY
+        found = link_faults(known, notes, at[some], (before[some], after[some]), self.demands[cells][some])
+        return found[again].where(~(self.gap[row] | self.gap[row + 1]))
+
+    def weighing(self, weights: Mapping[str, float]) -> Problem:
+        """The same with other weights; one that is out of range is a `RouteError`."""
+        weights = check_weights(weights)
+        node = self.by_note.weighted(weights).total - self.head_start
+        return replace(self, weights=weights, node=node, link=self.by_link.weighted(weights).total)
+
+    def timed(self, events: Sequence[Event]) -> Problem:
+        """The same notes at another tempo; what they are offered is taken to stay."""
+        at = replace(self, events=tuple(events), notes=timing(events))
+        every = np.arange(len(self.rows))
+        by_note = at.faults_of_slots(every, at.known, at.notes)
+        goes = [np.arange(len(self.ends[0]))[b : b + AT_ONCE] for b in range(0, len(self.ends[0]), AT_ONCE)]
+        parts = [at.faults_of_links(cells, at.known, at.notes) for cells in goes]
+        by_link = Faults(*(np.concatenate(part) for part in zip(*(p.parts for p in parts), strict=True)))
+        return replace(at, by_note=by_note, by_link=by_link).weighing(self.weights)
 
 
-def _spread(found: Faults, real: BoolArray) -> Faults:
-    """Put values back in their rows, nothing in the others."""
+EVERY = (slice(None), slice(None))
 
-    def whole(values: FloatArray) -> FloatArray:
-        spread = np.zeros(len(real))
-        spread[real] = values
-        return spread
 
-    return Faults(*(whole(values) for values in (found.pitch, found.tone, found.speaks, found.hands)))
+def _alike(at: IntArray, what: IntArray, notes: Timing) -> tuple[IntArray, IntArray]:
+    """Of notes with something each, some that stand for all; and for each of all, which of these it is like.
+
+    What has many columns is worked out once for all that are alike.
+    """
+    key = what * (int(notes.kind.max()) + 1) + notes.kind[at]
+    _, some, again = np.unique(key, return_index=True, return_inverse=True)
+    return some, again.ravel()
 
 
 def make_problem(
@@ -132,36 +178,30 @@ def make_problem(
     RouteError
         If a weight is out of range, there is no note, or there are more links than can be weighed.
     """
-    weights = check_weights(weights or {})
     if not events:
         raise RouteError("a route must have at least one note, got none")
     count = np.array([1, *(max(1, len(offer.candidates)) for offer in offered), 1], dtype=np.int64)
     first, first_link = _begins(count)
     gap = np.array([True, *(bool(offer.gap) for offer in offered), True], dtype=np.bool_)
     rows, usable, head_start = _slots(offered, moves.chart, count)
-    row = np.repeat(np.arange(len(count)), count)
     usable[first[:-1][gap]] = True
-    qualities_of, notes = _qualities(moves.chart.entries, known), timing(events)
-    node = note_faults(qualities_of, notes, np.clip(row - 1, 0, len(events) - 1), rows)
-    cost = np.where(gap[row], 0.0, node.weighted(weights).total - head_start)
-    asked, link = _links(moves, events, (first, first_link, rows), gap, qualities_of, notes, weights)
+    ends = _ends(first, first_link)
     return Problem(
         chart=moves.chart,
         events=tuple(events),
         offered=tuple(offered),
-        weights=weights,
+        weights=check_weights(weights or {}),
         first=first,
         rows=rows,
         usable=usable,
         gap=gap,
-        node=cost,
-        head_start=head_start,
+        head_start=np.where(np.repeat(gap, count), 0.0, head_start),
         first_link=first_link,
-        link=link,
-        known=qualities_of,
-        notes=notes,
-        demands=asked,
-    )
+        ends=ends,
+        known=_qualities(moves.chart.entries, known),
+        demands=_demands(moves, events, gap, rows, ends),
+        notes=timing(events),
+    ).timed(events)
 
 
 def _begins(count: IntArray) -> tuple[IntArray, IntArray]:
@@ -203,40 +243,27 @@ def _qualities(entries: Sequence[Entry], known: Mapping[str, Evidence]) -> Quali
     return Qualities(*(spread(values) for values in (getattr(whole, part.name) for part in fields(whole))))
 
 
-def _links(
+def _ends(first: IntArray, first_link: IntArray) -> tuple[IntArray, IntArray, IntArray]:
+    """Row, and the slots before and after, of every link."""
+    count = np.diff(first)
+    row = np.repeat(np.arange(len(first_link) - 1), np.diff(first_link))
+    within = np.arange(len(row)) - first_link[row]
+    return row, first[row] + within // count[row + 1], first[row + 1] + within % count[row + 1]
+
+
+def _demands(
     moves: Moves,
     events: Sequence[Event],
-    places: tuple[IntArray, IntArray, IntArray],
     gap: BoolArray,
-    known: Qualities,
-    notes: Timing,
-    weights: Mapping[str, float],
-) -> tuple[Demands, FloatArray]:
-    """Every link: what it asks, and what it costs; worked out in goes of a bounded size.
-
-    `places` is first, first_link and rows of the `Problem`.
-    """
-    first, first_link, rows = places
-    count, n_links = np.diff(first), int(first_link[-1])
+    rows: IntArray,
+    ends: tuple[IntArray, IntArray, IntArray],
+) -> Demands:
+    """What every link asks; of no meaning beside a gap."""
     midis = [0, *(event.written_pitch.midi for event in events), 0]
     asked, starts = moves.between(list(pairwise(midis)))
+    if not len(asked.needed_s):  # no two notes together
+        return NO_MOVE[np.zeros(len(ends[0]), dtype=np.int64)]
     width = np.array([len(moves.rows.get(midi, ())) for midi in midis], dtype=np.int64)
-    cost, cells = np.zeros(n_links), np.zeros(n_links, dtype=np.int64)
-    cut = gap[:-1] | gap[1:]
-    begin = 0
-    while begin < len(cut):
-        end = int(np.searchsorted(first_link, first_link[begin] + AT_ONCE, side="right")) - 1
-        end = max(end, begin + 1)
-        here = slice(int(first_link[begin]), int(first_link[end]))
-        row = np.repeat(np.arange(begin, end), np.diff(first_link[begin : end + 1]))
-        within = np.arange(here.start, here.stop) - first_link[row]
-        before = rows[first[row] + within // count[row + 1]]
-        after = rows[first[row + 1] + within % count[row + 1]]
-        real = ~cut[row]
-        row, before, after = row[real], before[real], after[real]
-        cell = starts[row] + moves.position[before] * width[row + 1] + moves.position[after]
-        cells[here][real] = cell
-        found = link_faults(known, notes, row, (before, after), asked[cell])
-        cost[here][real] = found.weighted(weights).total
-        begin = end
-    return asked[cells] if len(asked.needed_s) else asked, cost
+    row, before, after = ends
+    cells = starts[row] + moves.position[rows[before]] * width[row + 1] + moves.position[rows[after]]
+    return asked[np.where(gap[row] | gap[row + 1], 0, cells)]

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cached_property, reduce
 
 import numpy as np
 
 from core.charts.uses import TOGETHER, Together, Use
 from core.music.events import Event
-from core.routes.facility import BoolArray, FloatArray
+from core.routes.facility import BoolArray, FloatArray, IntArray
 
 # When a note is long or fast, soft or loud, as charts mean it.
 LONG_S, FAST_S, SOFT_UP_TO, LOUD_FROM = 0.7, 0.25, 0.4, 0.65
@@ -17,11 +18,20 @@ LONG_S, FAST_S, SOFT_UP_TO, LOUD_FROM = 0.7, 0.25, 0.4, 0.65
 TONGUED_TIME = 1.25
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Timing:
-    """What of a passage's notes bears on faults; arrays of one length, one value a note.
+    """What of a passage's notes bears on faults; arrays with a value for each note along the first axis.
 
-    `uses` [shape=(n, len(TOGETHER))] says which uses each note is one of.
+    A second axis, where there is one, is of tempi.
+
+    Parameters
+    ----------
+    seconds, available_s : np.ndarray, seconds
+        How long a note sounds, and the time for the hands on the way into it.
+    loudness : np.ndarray, 0 to 1
+    slurred, after_rest : np.ndarray of bool
+    rises : np.ndarray, semitones
+        From the note before; 0 for the first.
     """
 
     seconds: FloatArray
@@ -29,37 +39,59 @@ class Timing:
     loudness: FloatArray
     slurred: BoolArray
     after_rest: BoolArray
-    uses: BoolArray
+    rises: IntArray
+
+    @cached_property
+    def uses(self) -> BoolArray:
+        """Which uses each note is one of; the axis of `TOGETHER` comes last."""
+        met = {
+            Use.LONG: self.seconds >= LONG_S,
+            Use.FAST: self.seconds <= FAST_S,
+            Use.SOFT: self.loudness <= SOFT_UP_TO,
+            Use.LOUD: self.loudness >= LOUD_FROM,
+            Use.ATTACK: ~self.slurred,
+            Use.FROM_BELOW: self.slurred & (self.rises > 0),
+            Use.FROM_ABOVE: self.slurred & (self.rises < 0),
+            Use.FIRST: self.after_rest,
+        }
+        found = np.zeros((*self.seconds.shape, len(TOGETHER)), dtype=np.bool_)
+        for column, some in enumerate(TOGETHER):
+            found[..., column] = reduce(np.logical_and, [met[use] for use in sorted(some)])
+        return found
+
+    @cached_property
+    def kind(self) -> IntArray:
+        """A number that notes share in which all of this is alike; of one axis, whatever the tempi."""
+        told = (self.seconds, self.available_s, self.loudness, self.slurred, self.after_rest, self.rises)
+        columns = [part.reshape(len(part), -1)[:, 0].astype(np.float64) for part in told]
+        return np.asarray(np.unique(np.stack(columns), axis=1, return_inverse=True)[1].ravel())
 
     def met(self, note: int) -> frozenset[Together]:
         """Uses that a note is one of, alone and together."""
         return frozenset(some for some, yes in zip(TOGETHER, self.uses[note], strict=True) if yes)
+
+    def at(self, faster: FloatArray) -> Timing:
+        """The same notes so many times as fast, with an axis of tempi."""
+        return Timing(
+            seconds=self.seconds[:, None] / faster,
+            available_s=self.available_s[:, None] / faster,
+            loudness=self.loudness[:, None],
+            slurred=self.slurred[:, None],
+            after_rest=self.after_rest[:, None],
+            rises=self.rises[:, None],
+        )
 
 
 def timing(events: Sequence[Event]) -> Timing:
     """Lay out the notes of a passage; the first begins like one after a rest."""
     slurred = np.array([event.slurred for event in events], dtype=np.bool_)
     available = np.array([event.available_s for event in events], dtype=np.float64)
-    seconds = np.array([event.seconds for event in events], dtype=np.float64)
-    loudness = np.array([event.loudness for event in events], dtype=np.float64)
-    after_rest = np.array([place == 0 or e.after_rest for place, e in enumerate(events)], dtype=np.bool_)
     midi = [event.written_pitch.midi for event in events]
-    rises = np.diff(midi, prepend=midi[:1])
-    met = {
-        Use.LONG: seconds >= LONG_S,
-        Use.FAST: seconds <= FAST_S,
-        Use.SOFT: loudness <= SOFT_UP_TO,
-        Use.LOUD: loudness >= LOUD_FROM,
-        Use.ATTACK: ~slurred,
-        Use.FROM_BELOW: slurred & (rises > 0),
-        Use.FROM_ABOVE: slurred & (rises < 0),
-        Use.FIRST: after_rest,
-    }
     return Timing(
-        seconds=seconds,
+        seconds=np.array([event.seconds for event in events], dtype=np.float64),
         available_s=np.where(slurred, 1.0, TONGUED_TIME) * available,
-        loudness=loudness,
+        loudness=np.array([event.loudness for event in events], dtype=np.float64),
         slurred=slurred,
-        after_rest=after_rest,
-        uses=np.stack([np.all([met[use] for use in sorted(some)], axis=0) for some in TOGETHER], axis=-1),
+        after_rest=np.array([place == 0 or e.after_rest for place, e in enumerate(events)], dtype=np.bool_),
+        rises=np.diff(midi, prepend=midi[:1]),
     )

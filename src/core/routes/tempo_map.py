@@ -1,0 +1,198 @@
+"""The tempo map: which fingerings hold at which tempo, and from where others serve better.
+
+The route is worked out at every whole metronome number, for all of them at once and place by place. A
+fingering is kept, from the tempo in hand outwards, until another saves `WORTH_CHANGING`: a teacher does not
+change a habit for less.
+
+Notes
+-----
+With the tempo every fault of a note by itself falls or stays and every fault of a link rises or stays, but
+for the uses of charts, long and fast. Between whole numbers a third route can be the best one; by how little it
+can be is proved for any route shown, in `tests/core/routes/test_tempo_map.py`, from bounds on how the costs
+bend.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from math import ceil, floor
+from typing import NamedTuple
+
+import numpy as np
+
+from core.routes.facility import FloatArray, IntArray
+from core.routes.places import Place, Places, best, cost_of, distinct
+from core.routes.table import Table
+
+# A fingering is kept until another saves so much: one playing in fifty.
+WORTH_CHANGING = 0.02
+MAP_FROM_BPM, MAP_TO_BPM = 40, 208
+# Links whose costs at all tempi are worked out in one go: bounds memory.
+CELLS_AT_ONCE = 20_000
+
+
+@dataclass(frozen=True)
+class Switch:
+    """Fingerings that change together at a tempo.
+
+    Parameters
+    ----------
+    bpm : int
+        The first whole number at which the others serve better, coming from the tempo in hand.
+    faster : bool
+        Whether it lies above the tempo in hand.
+    notes : tuple of int
+        Which notes change, counted from 0.
+    before, after : tuple of int
+        Their entries on the side of the tempo in hand, and beyond, as places in the chart.
+    saves : float
+        Faults that the others save at most, up to where they change again.
+    """
+
+    bpm: int
+    faster: bool
+    notes: tuple[int, ...]
+    before: tuple[int, ...]
+    after: tuple[int, ...]
+    saves: float
+
+
+@dataclass(frozen=True)
+class TempoMap:
+    """What changes with the tempo.
+
+    Parameters
+    ----------
+    bpm : float
+        The tempo in hand.
+    tempi : np.ndarray of int
+        Every whole number that was looked at.
+    switches : tuple of Switch
+        From slow to fast.
+    kept_costs : np.ndarray [shape=(n_tempi,)]
+        Faults that the fingerings of the tempo in hand cost more, at every tempo, than the best ones there.
+    faults : np.ndarray [shape=(n_tempi,)]
+        Weighted faults of the best route at every tempo.
+    """
+
+    bpm: float
+    tempi: IntArray
+    switches: tuple[Switch, ...]
+    kept_costs: FloatArray
+    faults: FloatArray
+
+    def kept_cost_at(self, bpm: float) -> float:
+        """What the fingerings of the tempo in hand cost more at the whole number nearest to another."""
+        place = np.clip(round(bpm) - self.tempi[0], 0, len(self.tempi) - 1)
+        return float(self.kept_costs[place])
+
+    def holds(self, note: int) -> tuple[Switch | None, Switch | None]:
+        """Where a note's fingering changes next, slower and faster; None where it holds to the end."""
+        slower = [s for s in self.switches if not s.faster and note in s.notes]
+        faster = [s for s in self.switches if s.faster and note in s.notes]
+        return slower[-1] if slower else None, faster[0] if faster else None
+
+
+class Mapped(NamedTuple):
+    """The routes of a place that are the best one somewhere, and what each costs at every tempo.
+
+    Parameters
+    ----------
+    routes : np.ndarray of int [shape=(n_routes, n_rows)]
+        That of the tempo in hand first.
+    costs : np.ndarray [shape=(n_routes, n_tempi)]
+    """
+
+    place: Place
+    routes: IntArray
+    costs: FloatArray
+
+
+def grid_of(bpm: float) -> IntArray:
+    """Every whole metronome number of a map that begins from a tempo."""
+    return np.arange(min(MAP_FROM_BPM, floor(bpm)), max(MAP_TO_BPM, ceil(bpm)) + 1)
+
+
+def mapped(table: Table, bpm: float) -> Iterator[tuple[Places, Mapped]]:
+    """Work out every place at every tempo."""
+    notes = table.problem.notes.at(grid_of(bpm) / bpm)
+    for places in Places.of(table.problem).parts(CELLS_AT_ONCE):
+        costs = places.costs_where(table.problem.known, notes)
+        for place in places.all:
+            _, found = best(place, costs)
+            routes = distinct(found, places.local(place, table.slots))
+            yield places, Mapped(place, routes, cost_of(place, costs, routes))
+
+
+def tempo_map(table: Table, bpm: float) -> TempoMap:
+    """Make the map of a passage.
+
+    Parameters
+    ----------
+    table : Table
+        Of the passage at the tempo in hand.
+    bpm : float
+        That tempo, quarter notes a minute.
+    """
+    tempi = grid_of(bpm)
+    switches: list[Switch] = []
+    kept, least = np.zeros(len(tempi)), np.zeros(len(tempi))
+    up, down = int(np.searchsorted(tempi, bpm)), int(np.searchsorted(tempi, bpm, side="right")) - 1
+    for places, one in mapped(table, bpm):
+        optimum = one.costs.min(axis=0)
+        kept += one.costs[0] - optimum
+        least += optimum
+        for faster, start in ((True, up), (False, down)):
+            costs = one.costs[:, start:] if faster else one.costs[:, start::-1]
+            for at, old, new, saves in _outwards(costs):
+                bpm_there = int(tempi[start + at if faster else start - at])
+                switches.append(_switch(places, one, old, new, bpm_there, faster, saves))
+    whole = least + _without_choice(table, bpm)
+    order = sorted(switches, key=lambda switch: (switch.bpm, switch.notes))
+    return TempoMap(bpm, tempi, tuple(order), kept, whole)
+
+
+def _outwards(costs: FloatArray) -> Iterator[tuple[int, int, int, float]]:
+    """Go outwards from the first column: where a route is left, for which, and what that saves at most."""
+    loss = costs - costs.min(axis=0)
+    good = loss <= WORTH_CHANGING
+    steps = costs.shape[1]
+    # how far each route stays good from each column on
+    left = np.where(good, steps, np.arange(steps))
+    until = np.minimum.accumulate(left[:, ::-1], axis=1)[:, ::-1]
+    now, here = 0, int(until[0, 0])
+    while here < steps:
+        longest = until[:, here].max()
+        among = np.flatnonzero(until[:, here] == longest)
+        new = int(among[loss[among, here].argmin()])
+        at = here
+        while at > 0 and costs[new, at - 1] < costs[now, at - 1]:
+            at -= 1
+        yield at, now, new, float((costs[now, at:longest] - costs[new, at:longest]).max())
+        now, here = new, int(longest)
+
+
+def _switch(places: Places, one: Mapped, old: int, new: int, bpm: int, faster: bool, saves: float) -> Switch:
+    rows, place = places.problem.rows, one.place
+    changed = np.flatnonzero(one.routes[old] != one.routes[new]).tolist()
+
+    def entries(route: int) -> tuple[int, ...]:
+        return tuple(int(rows[place.slots[n][one.routes[route, n]]]) for n in changed)
+
+    notes = tuple(place.first + n - 1 for n in changed)
+    return Switch(bpm, faster, notes, entries(old), entries(new), saves)
+
+
+def _without_choice(table: Table, bpm: float) -> FloatArray:
+    """Weighted faults, at every tempo, of the notes and links that lie in no place."""
+    problem, places = table.problem, Places.of(table.problem)
+    row = np.arange(len(table.slots))
+    slots = problem.first[:-1] + table.slots
+    cells = problem.links(row[:-1], table.slots[:-1], table.slots[1:])
+    alone = ~np.isin(slots, places.slots)
+    between = ~np.isin(cells, places.cells)
+    notes = problem.notes.at(grid_of(bpm) / bpm)
+    node = problem.faults_of_slots(slots[alone], problem.known, notes).weighted(problem.weights).total
+    link = problem.faults_of_links(cells[between], problem.known, notes).weighted(problem.weights).total
+    return np.asarray(node.sum(axis=0) + link.sum(axis=0) - problem.head_start[slots[alone]].sum())
