@@ -171,10 +171,9 @@ class Qualities:
         either = (self.good | self.avoid).reshape(-1, self.good.shape[-1])
         return np.flatnonzero(np.any(either, axis=0))
 
-    def beside(self, notes: Timing) -> Qualities:
-        """In one column where notes are at many tempi; as it is elsewhere."""
-        if notes.seconds.ndim == self.pitch.ndim or self.pitch.ndim > 1:
-            return self
+    @property
+    def in_columns(self) -> Qualities:
+        """The same with a second axis of length one."""
         return Qualities(*(getattr(self, part.name)[:, None] for part in fields(self)))
 
     @cached_property
@@ -224,7 +223,7 @@ def note_faults(known: Qualities, notes: Timing, at: IntArray, rows: IntArray) -
     Parameters
     ----------
     known, notes
-        Arrays of one axis; either may have a second one, of many draws of what is known, or of many tempi.
+        Arrays of one axis; both may have a second one, of many draws of what is known, or of many tempi.
     at, rows : np.ndarray of int [shape=(n,)]
         Which note, as a place in `notes`, and which fingering, as a place in `known`.
 
@@ -234,11 +233,9 @@ def note_faults(known: Qualities, notes: Timing, at: IntArray, rows: IntArray) -
         Arrays of shape (n,), or (n, columns), each from 0 to 0.95; of the hands only where a row avoids fast
         notes.
     """
-    known = known.beside(notes)
+    known = known.in_columns if notes.seconds.ndim > known.pitch.ndim else known
     seconds = notes.seconds[at]
-    threshold = NOTICED_CENTS + NOTICED_CENTS_S / np.maximum(seconds, 1e-3)
-    mean, spread = known.pitch[rows], known.pitch_spread[rows]
-    pitch = ndtr((-threshold - mean) / spread) + ndtr((mean - threshold) / spread)
+    pitch = off_pitch(known.pitch[rows], known.pitch_spread[rows], seconds)
     heard = 1.0 - np.exp(-seconds / TONE_HEARD_S)
     tone = TONE_MINDED * known.thinness[rows] * heard * (0.6 + 0.7 * notes.loudness[at])
     speaks = NOT_SPEAKING * known.silence[rows] * _attack(notes)[at]
@@ -254,8 +251,23 @@ def note_faults(known: Qualities, notes: Timing, at: IntArray, rows: IntArray) -
         strand: AVOIDED * np.any(avoid & used & where[named], axis=-1) for strand, where in BY_STRAND.items()
     }
     tone = tone + bad["tone"] + OUT_OF_PLACE * out_of_place
-    pitch, tone, speaks = (np.clip(part, 0.0, CHANCE_LIMIT) for part in (pitch, tone, speaks + bad["speaks"]))
+    tone, speaks = (np.clip(part, 0.0, CHANCE_LIMIT) for part in (tone, speaks + bad["speaks"]))
     return Faults(pitch, tone, speaks, bad["hands"])
+
+
+def off_pitch(mean: FloatArray, spread: FloatArray, seconds: FloatArray) -> FloatArray:
+    """Chance that a note is heard to be out of tune.
+
+    Parameters
+    ----------
+    mean, spread : np.ndarray, cents
+        Where it lies, sharp positive.
+    seconds : np.ndarray
+        How long it sounds.
+    """
+    noticed = NOTICED_CENTS + NOTICED_CENTS_S / np.maximum(seconds, 1e-3)
+    chance = ndtr((-noticed - mean) / spread) + ndtr((mean - noticed) / spread)
+    return np.asarray(np.clip(chance, 0.0, CHANCE_LIMIT))
 
 
 def link_faults(
@@ -281,8 +293,8 @@ def link_faults(
         time of a move: each enters by its root.
     """
     before, after = rows
-    known = known.beside(notes)
-    if notes.seconds.ndim > 1 or known.pitch.ndim > 1:
+    known = known.in_columns if notes.seconds.ndim > known.pitch.ndim else known
+    if notes.seconds.ndim > 1:
         asked = asked.in_columns
     factor = np.sqrt(known.hands_factor[before] * known.hands_factor[after])
     hands = stumble_risk(asked.needed_s * factor, notes.available_s[at])
@@ -296,7 +308,7 @@ def link_faults(
     speaks = extra * (slurred & asked.crosses) * known.silence[after]
     speaks = speaks + UNPREPARED * (~notes.after_rest[at] & asked.unprepared)
     nothing = np.zeros(hands.shape)
-    return Faults(nothing, nothing, np.broadcast_to(speaks, hands.shape), hands)
+    return Faults(nothing, nothing, speaks, hands)
 
 
 def _attack(notes: Timing) -> FloatArray:

@@ -65,6 +65,11 @@ class Place:
     def rows(self) -> range:
         return range(self.first, self.last + 1)
 
+    @property
+    def span(self) -> slice:
+        """Where its slots lie among `Places.slots`."""
+        return slice(self.node[0].start, self.node[-1].stop)
+
     def nodes(self, costs: Costs) -> list[FloatArray]:
         """Costs of the slots of every row; arrays of shape (n_slots of the row, n_columns)."""
         return [costs.node[at] for at in self.node]
@@ -258,6 +263,25 @@ def distinct(routes: IntArray, first: IntArray) -> IntArray:
     return np.array(list(found), dtype=np.int64)
 
 
+def alone(place: Place, costs: Costs) -> Costs:
+    """The costs of a place without those of others."""
+    return Costs(costs.node[place.span], costs.link[place.link[0][0].start : place.link[-1][0].stop])
+
+
+def by_itself(place: Place, costs: Costs, node: FloatArray) -> tuple[Place, Costs]:
+    """A place without the others, with other costs of its slots, in columns.
+
+    Parameters
+    ----------
+    costs : Costs
+        Of one column.
+    node : np.ndarray [shape=(n_slots of the place, n_columns)]
+    """
+    link = alone(place, costs).link
+    here = place.shifted(place.span.start, place.link[0][0].start)
+    return here, Costs(node, np.broadcast_to(link, (len(link), node.shape[1])))
+
+
 def held(place: Place, costs: Costs, holds: Sequence[tuple[int, int]]) -> tuple[Place, Costs]:
     """A place by itself with one column for each hold: a row of the place, and the slot that it must take.
 
@@ -266,13 +290,9 @@ def held(place: Place, costs: Costs, holds: Sequence[tuple[int, int]]) -> tuple[
     costs : Costs
         Of one column.
     """
-    first_node, first_link = place.node[0].start, place.link[0][0].start
-    alone = place.shifted(first_node, first_link)
-    node = np.repeat(costs.node[first_node : place.node[-1].stop], len(holds), axis=1)
-    link = costs.link[first_link : place.link[-1][0].stop]
+    node = np.repeat(costs.node[place.span], len(holds), axis=1)
     for column, (row, slot) in enumerate(holds):
-        at = alone.node[row]
-        barred = np.ones(at.stop - at.start, dtype=np.bool_)
-        barred[slot] = False
-        node[at, column] = np.where(barred, np.inf, node[at, column])
-    return alone, Costs(node, np.broadcast_to(link, (len(link), len(holds))))
+        at = slice(place.node[row].start - place.span.start, place.node[row].stop - place.span.start)
+        others = np.arange(at.stop - at.start) != slot
+        node[at, column] = np.where(others, np.inf, node[at, column])
+    return by_itself(place, costs, node)

@@ -13,7 +13,9 @@ analysis of output from a computer code, Technometrics 21. (Latin hypercube samp
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
+from enum import StrEnum
 from functools import lru_cache
 
 import numpy as np
@@ -21,11 +23,48 @@ from scipy.special import ndtri
 
 from core.evidence.sources import DAY_CENTS
 from core.routes.facility import FloatArray, IntArray
-from core.routes.faults import STRANDS, Faults, Qualities, link_faults, note_faults
+from core.routes.faults import STRANDS, Faults, Qualities
+from core.routes.places import Places, through
 from core.routes.problem import Problem
+from core.routes.table import Table
 
 DRAWS = 256  # the share below errs by at most three in a hundred
 SALT = {"pitch": 1, "tone": 2, "speaks": 3}
+# A choice is as good as the best while it costs no more than this beside it; in what share of all draws
+# it is, when it is sure, and when it is likely.
+AS_GOOD, SURE, LIKELY = 0.05, 0.9, 0.6
+# Links whose costs in all draws are worked out in one go: bounds memory.
+CELLS_AT_ONCE = 20_000
+
+
+class Standing(StrEnum):
+    """How well the choice for a note is founded."""
+
+    SURE = "sure"
+    LIKELY = "likely"
+    OPEN = "open"
+
+
+@dataclass(frozen=True)
+class Founded:
+    """How well the choice for a note is founded.
+
+    Parameters
+    ----------
+    within : float, 0 to 1
+        In what share of all draws it costs at most `AS_GOOD` more than the best.
+    loss : float
+        Faults that it costs more than the best, on the mean of all draws.
+    """
+
+    within: float
+    loss: float
+
+    @property
+    def standing(self) -> Standing:
+        if self.within >= SURE:
+            return Standing.SURE
+        return Standing.LIKELY if self.within >= LIKELY else Standing.OPEN
 
 
 @dataclass(frozen=True)
@@ -34,6 +73,25 @@ class Sureness:
 
     whole: float
     by_strand: dict[str, float]
+
+
+def founded(table: Table) -> dict[int, Founded]:
+    """How well the choice is founded for every note that has one, by its number.
+
+    The passage is solved in every draw; what is told of a note is what its fingering costs more there than
+    the best one, the others being chosen anew.
+    """
+    problem, found = table.problem, dict[int, Founded]()
+    notes = problem.notes.at(np.ones(1))
+    for places in Places.of(problem).parts(CELLS_AT_ONCE):
+        drawn = draws(problem.known, np.unique(problem.rows[places.slots]))
+        costs = places.costs_where(drawn, notes)
+        for place in places.all:
+            chosen = places.local(place, table.slots)
+            for row, slot, each in zip(place.rows, chosen, through(place, costs), strict=True):
+                loss = each[slot] - each.min(axis=0)
+                found[row - 1] = Founded(float(np.mean(loss <= AS_GOOD)), float(loss.mean()))
+    return found
 
 
 def sureness(problem: Problem, slots: IntArray, other: IntArray, head_start: float = 0.0) -> Sureness:
@@ -60,53 +118,43 @@ def sureness(problem: Problem, slots: IntArray, other: IntArray, head_start: flo
 
 def _drawn(problem: Problem, slots: IntArray, rows: IntArray, links: IntArray) -> Faults:
     """Faults of the given notes and of the links into the given rows, in every draw: arrays of `DRAWS`."""
-    entry = problem.rows[problem.first[:-1] + slots]
-    rows = rows[~problem.gap[rows]]
-    links = links[~(problem.gap[links - 1] | problem.gap[links])]
-    used = np.unique(np.concatenate([entry[rows], entry[links - 1], entry[links]]))
-    known = _draws(problem.known, used)
-    draw = np.arange(DRAWS)
-
-    def every(values: IntArray) -> IntArray:
-        return np.asarray(np.repeat(values[:, None], DRAWS, axis=1))
-
-    def of(entries: IntArray) -> IntArray:
-        return np.asarray(np.searchsorted(used, entries)[:, None] * DRAWS + draw)
-
-    nodes = note_faults(known, problem.notes, every(rows - 1), of(entry[rows]))
+    flat = problem.first[:-1] + slots
     cells = problem.links(links - 1, slots[links - 1], slots[links])
-    pairs = of(entry[links - 1]), of(entry[links])
-    moves = link_faults(known, problem.notes, every(links - 1), pairs, problem.demands[every(cells)])
-    return Faults(*(getattr(nodes, s).sum(axis=0) + getattr(moves, s).sum(axis=0) for s in STRANDS))
-
-
-def _draws(known: Qualities, used: IntArray) -> Qualities:
-    """What could be known of entries: `DRAWS` of each, one entry after the other."""
-    kin = known.kin[used]
-
-    def drawn(strand: str, value: FloatArray, spread: FloatArray) -> FloatArray:
-        z = np.stack([quantiles(int(one), SALT[strand]) for one in kin])
-        return np.asarray((value[:, None] + spread[:, None] * z).ravel())
-
-    day = np.minimum(known.pitch_spread[used], DAY_CENTS)
-    nothing = np.zeros(len(used) * DRAWS)
-    return Qualities(
-        pitch=drawn("pitch", known.pitch[used], np.sqrt(known.pitch_spread[used] ** 2 - day**2)),
-        pitch_spread=np.asarray(np.repeat(day, DRAWS)),
-        tone=drawn("tone", known.tone[used], known.tone_spread[used]),
-        tone_spread=nothing,
-        speaks=drawn("speaks", known.speaks[used], known.speaks_spread[used]),
-        speaks_spread=nothing,
-        hands_factor=np.repeat(known.hands_factor[used], DRAWS),
-        particular=np.repeat(known.particular[used], DRAWS),
-        good=np.repeat(known.good[used], DRAWS, axis=0),
-        avoid=np.repeat(known.avoid[used], DRAWS, axis=0),
-        kin=np.asarray(np.repeat(kin, DRAWS)),
-        pitch_known=np.repeat(known.pitch_known[used], DRAWS),
+    used = np.unique(problem.rows[flat[np.concatenate([rows, links - 1, links])]])
+    known, notes = draws(problem.known, used), problem.notes.at(np.ones(1))
+    nodes = problem.faults_of_slots(flat[rows], known, notes)
+    moves = problem.faults_of_links(cells, known, notes)
+    none = np.zeros(DRAWS)
+    return Faults(
+        *(none + a.sum(axis=0) + b.sum(axis=0) for a, b in zip(nodes.parts, moves.parts, strict=True))
     )
 
 
-@lru_cache(maxsize=1024)
+def draws(known: Qualities, used: Iterable[int]) -> Qualities:
+    """What could be known of entries: a column for each of `DRAWS`; the others stay as they are."""
+    at = np.fromiter(used, dtype=np.int64)
+
+    def drawn(strand: str, value: FloatArray, spread: FloatArray) -> FloatArray:
+        found = np.repeat(value[:, None], DRAWS, axis=1)
+        for row in at:
+            found[row] += spread[row] * quantiles(int(known.kin[row]), SALT[strand])
+        return found
+
+    day = np.minimum(known.pitch_spread, DAY_CENTS)
+    columns = known.in_columns
+    nothing = np.zeros((len(day), 1))
+    return replace(
+        columns,
+        pitch=drawn("pitch", known.pitch, np.sqrt(known.pitch_spread**2 - day**2)),
+        pitch_spread=day[:, None],
+        tone=drawn("tone", known.tone, known.tone_spread),
+        tone_spread=nothing,
+        speaks=drawn("speaks", known.speaks, known.speaks_spread),
+        speaks_spread=nothing,
+    )
+
+
+@lru_cache(maxsize=4096)
 def quantiles(kin: int, salt: int) -> FloatArray:
     """Quantiles of the normal law, one from each of `DRAWS` equal parts, in an order of the fingering's own.
 

@@ -7,9 +7,8 @@ change a habit for less.
 Notes
 -----
 With the tempo every fault of a note by itself falls or stays and every fault of a link rises or stays, but
-for the uses of charts, long and fast. Between whole numbers a third route can be the best one; by how little it
-can be is proved for any route shown, in `tests/core/routes/test_tempo_map.py`, from bounds on how the costs
-bend.
+for the uses of charts, long and fast. Between whole numbers a third route can be the best one; by how little
+it can be is proved for any route shown, in the tests, from bounds on how the costs bend.
 """
 
 from __future__ import annotations
