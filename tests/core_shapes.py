@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 
 from core.music.events import DYNAMICS
 from core.music.passage import ARTICULATIONS, HAIRPINS, NOMINAL, ORNAMENTS, Bar, Note, Passage
-from core.music.pitch import Pitch
+from core.music.pitch import Pitch, spell
 
 DATA = Path(__file__).resolve().parent.parent / "src" / "data"
 
@@ -92,3 +92,35 @@ def own_row(pk, note, touches, reason="x"):
 
     values = {"pk": pk, "note": note, "touches": touches, "kind": "alternate", "confidence": "low"}
     return tuple((values | {"reason": reason}).get(name) for name in OWN_COLUMNS)
+
+
+def abc_of(midis, slur=True):
+    """Sixteenths at these written pitches, in one bar."""
+    letters = []
+    for midi in midis:
+        pitch = spell(midi)
+        octave = "'" * (pitch.octave - 4) if pitch.octave >= 4 else "," * (4 - pitch.octave)
+        letters.append({-1: "_", 0: "=", 1: "^"}[pitch.alter] + pitch.step + octave)
+    line = " ".join(letters)
+    return f"L:1/16\nK:C\n{'(' + line + ')' if slur else line} |"
+
+
+def solved(model, source, tempo_bpm=None, **more):
+    """A text in ABC, or a score that ships with the demo, solved on a shipped model."""
+    from catalogue.in_hand import moves_of
+    from core.music.events import sounding_events
+    from core.music.notation.formats import read_score
+    from core.routes.solve import solve
+
+    data = source.encode() if "\n" in source else (DATA / "demo" / source).read_bytes()
+    in_hand = in_hand_of(model)
+    events = sounding_events(read_score(data).passage, tempo_bpm)
+    return solve(events, in_hand, moves_of(in_hand.catalogue), **more)
+
+
+DEMO = {
+    "b-flat-clarinet": "mill-race.abc",
+    "oboe": "eel-ladder.abc",
+    "alto-saxophone": "over-the-top-sluice.musicxml",
+    "bassoon": "below-the-lock.abc",
+}

@@ -155,21 +155,26 @@ def tempo_map(table: Table, bpm: float) -> TempoMap:
 def _outwards(costs: FloatArray) -> Iterator[tuple[int, int, int, float]]:
     """Go outwards from the first column: where a route is left, for which, and what that saves at most."""
     loss = costs - costs.min(axis=0)
-    good = loss <= WORTH_CHANGING
     steps = costs.shape[1]
     # how far each route stays good from each column on
-    left = np.where(good, steps, np.arange(steps))
+    left = np.where(loss <= WORTH_CHANGING, steps, np.arange(steps))
     until = np.minimum.accumulate(left[:, ::-1], axis=1)[:, ::-1]
-    now, here = 0, int(until[0, 0])
+    # where each route is taken up, the one of the tempo in hand first
+    taken, here = [(0, 0)], int(until[0, 0])
     while here < steps:
         longest = until[:, here].max()
         among = np.flatnonzero(until[:, here] == longest)
         new = int(among[loss[among, here].argmin()])
-        at = here
-        while at > 0 and costs[new, at - 1] < costs[now, at - 1]:
+        at, now = here, taken[-1][1]
+        while at > taken[-1][0] and costs[new, at - 1] < costs[now, at - 1]:
             at -= 1
-        yield at, now, new, float((costs[now, at:longest] - costs[new, at:longest]).max())
-        now, here = new, int(longest)
+        if at == taken[-1][0] and len(taken) > 1:
+            taken.pop()  # the one before is passed over
+        taken.append((at, new))
+        here = int(longest)
+    ends = [at for at, _ in taken[2:]] + [steps]
+    for (_, old), (at, new), end in zip(taken, taken[1:], ends, strict=False):
+        yield at, old, new, float((costs[old, at:end] - costs[new, at:end]).max())
 
 
 def _switch(places: Places, one: Mapped, old: int, new: int, bpm: int, faster: bool, saves: float) -> Switch:

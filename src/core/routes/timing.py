@@ -14,6 +14,7 @@ from core.routes.facility import BoolArray, FloatArray, IntArray
 
 # When a note is long or fast, soft or loud, as charts mean it.
 LONG_S, FAST_S, SOFT_UP_TO, LOUD_FROM = 0.7, 0.25, 0.4, 0.65
+ROUNDING_S = 1e-9  # a sixteenth at 60 is a fast note however its length was worked out
 # A tongued note leaves the fingers a little longer: nothing sounds while they move.
 TONGUED_TIME = 1.25
 
@@ -45,8 +46,8 @@ class Timing:
     def uses(self) -> BoolArray:
         """Which uses each note is one of; the axis of `TOGETHER` comes last."""
         met = {
-            Use.LONG: self.seconds >= LONG_S,
-            Use.FAST: self.seconds <= FAST_S,
+            Use.LONG: self.seconds >= LONG_S - ROUNDING_S,
+            Use.FAST: self.seconds <= FAST_S + ROUNDING_S,
             Use.SOFT: self.loudness <= SOFT_UP_TO,
             Use.LOUD: self.loudness >= LOUD_FROM,
             Use.ATTACK: ~self.slurred,

@@ -36,7 +36,7 @@ from core.routes.k_best import best_routes
 from core.routes.problem import make_problem
 from core.routes.solve import solve
 from core.routes.table import make_table, route_through
-from core_shapes import in_hand_of, own_row
+from core_shapes import abc_of, in_hand_of, own_row
 
 CHART = shipped.catalogue("alto-saxophone")
 MOVES = Moves(CHART)
@@ -74,16 +74,6 @@ def padded(table, slots):
 
 def cost_of(table, slots):
     return tables.added_cost(table.problem, padded(table, slots))
-
-
-def abc_of(midis, slur):
-    letters = []
-    for midi in midis:
-        pitch = spell(midi)
-        octave = "'" * (pitch.octave - 4) if pitch.octave >= 4 else "," * (4 - pitch.octave)
-        letters.append({-1: "_", 0: "=", 1: "^"}[pitch.alter] + pitch.step + octave)
-    line = " ".join(letters)
-    return f"L:1/16\nK:C\n{'(' + line + ')' if slur else line} |"
 
 
 def brute_force(table, k):

@@ -1,0 +1,169 @@
+"""Other ways through a passage that differ in something: by place, and by habit.
+
+The plain k best routes differ in duplicates of hardly any weight. What tells a teacher something is, for
+every other fingering of a note, what it costs and what must change with it; and what it costs never, or
+always, to use a fingering wherever it is offered.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+
+from core.routes.facility import BoolArray, IntArray
+from core.routes.places import Place, Places, best, by_itself, held
+from core.routes.table import Table
+
+# Differences below the first are as good; up to the second, near.
+AS_GOOD, NEAR = 0.005, 0.1
+LISTED = 8
+# How many fingerings of notes are held at once: bounds memory.
+HOLDS_AT_ONCE = 512
+
+
+@dataclass(frozen=True)
+class Change:
+    """A way that differs from the route at some notes of one place.
+
+    Parameters
+    ----------
+    notes : tuple of int
+        Which notes, counted from 0.
+    before, after : tuple of int
+        Their entries in the route and in this way, as places in the chart.
+    extra : float
+        Weighted faults that it costs more.
+    """
+
+    notes: tuple[int, ...]
+    before: tuple[int, ...]
+    after: tuple[int, ...]
+    extra: float
+
+
+@dataclass(frozen=True)
+class Habit:
+    """A fingering, or several of the same build, never or always used where it is offered.
+
+    Parameters
+    ----------
+    entries : frozenset of int
+        As places in the chart.
+    always : bool
+        Used wherever it is offered; never otherwise.
+    extra : float
+        Weighted faults that this costs more.
+    notes : tuple of int
+        The notes that change.
+    """
+
+    entries: frozenset[int]
+    always: bool
+    extra: float
+    notes: tuple[int, ...]
+
+
+def by_place(table: Table) -> list[Change]:
+    """For every other fingering of every note the best way with it; each way once, the cheapest first."""
+    places = Places.of(table.problem)
+    found: dict[tuple[tuple[int, ...], tuple[int, ...]], Change] = {}
+    for place in places.all:
+        now = places.local(place, table.slots)
+        holds = [
+            (row, slot)
+            for row, slots in enumerate(place.slots)
+            for slot in range(len(slots))
+            if slot != now[row]
+        ]
+        least = best(place, places.costs)[0][0]
+        for begin in range(0, len(holds), HOLDS_AT_ONCE):
+            costs, routes = best(*held(place, places.costs, holds[begin : begin + HOLDS_AT_ONCE]))
+            for cost, route in zip(costs, routes.T, strict=True):
+                change = changed(places, place, now, route, float(cost - least))
+                found.setdefault((change.notes, change.after), change)
+    return sorted(found.values(), key=lambda change: (change.extra, change.notes))
+
+
+def changed(places: Places, place: Place, now: IntArray, route: IntArray, extra: float) -> Change:
+    """What differs between two routes of a place."""
+    rows = places.problem.rows
+    differ = np.flatnonzero(now != route).tolist()
+    return Change(
+        notes=tuple(place.first + n - 1 for n in differ),
+        before=tuple(int(rows[place.slots[n][now[n]]]) for n in differ),
+        after=tuple(int(rows[place.slots[n][route[n]]]) for n in differ),
+        extra=extra,
+    )
+
+
+def near(changes: list[Change]) -> list[Change]:
+    """Ways that cost little more and change different notes, at most `LISTED`; equals are left out."""
+    taken: list[Change] = []
+    touched: set[int] = set()
+    for change in changes:
+        if AS_GOOD <= change.extra < NEAR and touched.isdisjoint(change.notes):
+            taken.append(change)
+            touched.update(change.notes)
+    return taken[:LISTED]
+
+
+def by_habit(table: Table, family: Mapping[int, object]) -> list[Habit]:
+    """What it costs never, or always, to use fingerings; the cheapest first.
+
+    Parameters
+    ----------
+    family : mapping of int to anything hashable
+        Of every entry, as a place in the chart, what those of the same build share.
+
+    Returns
+    -------
+    list of Habit
+        Only such as change something; of those that come to the same at the same notes the first.
+    """
+    problem, places = table.problem, Places.of(table.problem)
+    entry = problem.rows[places.slots]
+    used = np.unique(entry).tolist()
+    number: dict[object, int] = {}
+    kind = np.zeros(len(problem.chart.entries), dtype=np.int64)
+    kind[used] = [number.setdefault(family[one], len(number)) for one in used]
+    groups = [frozenset(one for one in used if kind[one] == at) for at in number.values()]
+    asked = [(group, always) for group in groups for always in (False, True)]
+    extra, notes = np.zeros(len(asked)), [set[int]() for _ in asked]
+    for place in places.all:
+        now = places.local(place, table.slots)
+        which, barred = _bearing(place, kind[entry[place.span]], now)
+        if not which:
+            continue
+        node = np.where(barred, np.inf, places.costs.node[place.span])
+        least = best(place, places.costs)[0][0]
+        cost, routes = best(*by_itself(place, places.costs, node))
+        for at, value, route in zip(which, cost, routes.T, strict=True):
+            extra[at] += value - least
+            notes[at] |= {place.first + int(n) - 1 for n in np.flatnonzero(route != now)}
+    made: dict[tuple[float, tuple[int, ...]], Habit] = {}
+    for (group, always), more, touched in zip(asked, extra.tolist(), notes, strict=True):
+        if touched and np.isfinite(more):
+            habit = Habit(group, always, more, tuple(sorted(touched)))
+            made.setdefault((round(more, 6), habit.notes), habit)
+    return sorted(made.values(), key=lambda habit: (habit.extra, habit.notes))
+
+
+def _bearing(place: Place, kind: IntArray, now: IntArray) -> tuple[list[int], BoolArray]:
+    """Habits that bar the route at a place, and which of its slots each bars, in columns.
+
+    A note is left alone where a habit would leave it nothing. Habit 2n is never to use what is of kind n,
+    habit 2n + 1 always to use it.
+    """
+    begins = np.array([at.start - place.span.start for at in place.node])
+    row = np.repeat(np.arange(len(begins)), np.diff([*begins.tolist(), len(kind)]))
+    which, columns = [], []
+    for one in np.unique(kind).tolist():
+        for always in (False, True):
+            barred = (kind == one) ^ always
+            barred &= ~np.logical_and.reduceat(barred, begins)[row]
+            if barred[begins + now].any():
+                which.append(2 * one + always)
+                columns.append(barred)
+    return which, np.stack(columns, axis=1) if columns else np.zeros((len(kind), 0), dtype=np.bool_)
