@@ -12,7 +12,8 @@ from core.music.notation.abc_writer import write_abc
 from core.music.notation.midi_writer import write_midi
 from core.music.notation.musicxml_writer import write_musicxml
 from core.music.pitch import frequency_hz
-from core.routes.explain import reason, stumble
+from core.routes.explain import reason
+from core.routes.links import stumble
 from drawing.drawing_file import drawing_file
 from drawing.engraving import shared_glyphs
 from passages.queries import Opened

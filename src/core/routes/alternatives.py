@@ -65,9 +65,15 @@ class Habit:
     notes: tuple[int, ...]
 
 
-def by_place(table: Table) -> list[Change]:
-    """For every other fingering of every note the best way with it; each way once, the cheapest first."""
-    places = Places.of(table.problem)
+def by_place(table: Table, places: Places | None = None) -> list[Change]:
+    """For every other fingering of every note the best way with it; each way once, the cheapest first.
+
+    Parameters
+    ----------
+    places : Places, optional
+        Where to look; everywhere if it is not said.
+    """
+    places = table.places if places is None else places
     found: dict[tuple[tuple[int, ...], tuple[int, ...]], Change] = {}
     for place in places.all:
         now = places.local(place, table.slots)
@@ -98,6 +104,15 @@ def changed(places: Places, place: Place, now: IntArray, route: IntArray, extra:
     )
 
 
+def with_change(table: Table, change: Change) -> IntArray:
+    """The route with a change put in, slots counted within their rows."""
+    problem, slots = table.problem, table.slots.copy()
+    for note, entry in zip(change.notes, change.after, strict=True):
+        offered = problem.rows[problem.first[note + 1] : problem.first[note + 2]]
+        slots[note + 1] = np.flatnonzero(offered == entry)[0]
+    return slots
+
+
 def near(changes: list[Change]) -> list[Change]:
     """Ways that cost little more and change different notes, at most `LISTED`; equals are left out."""
     taken: list[Change] = []
@@ -122,7 +137,7 @@ def by_habit(table: Table, family: Mapping[int, object]) -> list[Habit]:
     list of Habit
         Only such as change something; of those that come to the same at the same notes the first.
     """
-    problem, places = table.problem, Places.of(table.problem)
+    problem, places = table.problem, table.places
     entry = problem.rows[places.slots]
     used = np.unique(entry).tolist()
     number: dict[object, int] = {}

@@ -1,4 +1,4 @@
-"""Why a fingering stands in a route, which links are hard and why, what a link asks of the fingers.
+"""Why a fingering stands in a route.
 
 One rule of counting for reasons: two whole routes are compared, the chosen one and the best one through
 the rival, strand by strand. So what the strands say adds up to what the route's cost says.
@@ -12,11 +12,8 @@ from enum import StrEnum
 
 import numpy as np
 
-from core.instruments.fingering import Fingering
-from core.music.events import Event
 from core.routes.candidates import Candidate
-from core.routes.demands import entry_grips
-from core.routes.facility import EFFECT_WORDS, IntArray, move_effects
+from core.routes.facility import IntArray
 from core.routes.faults import Faults
 from core.routes.problem import Problem
 from core.routes.sureness import sureness
@@ -27,18 +24,6 @@ NOTEWORTHY = 0.005
 # Shares of all draws from which a choice is clearly, or probably, the better one; and from which a strand
 # stands clear of what is not known of it.
 CLEAR, PROBABLE, PLAIN = 0.9, 0.6, 0.75
-# Chance of a stumble from which a link is one to work on, and a hard one.
-CARE, HARD = 0.05, 0.20
-# Parts of a move's time that are named: those of at least this share of the whole.
-NAMED_SHARE = 0.15
-
-
-class Ease(StrEnum):
-    """How a link stands with the hands."""
-
-    EASY = "easy"
-    CARE = "care"
-    HARD = "hard"
 
 
 class Sure(StrEnum):
@@ -87,29 +72,6 @@ class Reason:
 
 
 NO_REASON = Reason(None, Faults(), 0.0, 0.0, "", "", Sure.HARDLY)
-
-
-@dataclass(frozen=True)
-class Link:
-    """The move into a note of the route.
-
-    Parameters
-    ----------
-    before, after : Event
-    stumble : float, 0 to 1
-        Chance that the hands stumble, or a slur is heard to break.
-    fingerings : (Fingering, Fingering)
-        From which to which the hands move.
-    asks : tuple of str
-        What makes the move slower than a finger alone, the most first, in the words of
-        `core.routes.facility.EFFECT_WORDS`.
-    """
-
-    before: Event
-    after: Event
-    stumble: float
-    fingerings: tuple[Fingering, Fingering]
-    asks: tuple[str, ...]
 
 
 def chosen(table: Table, note: int) -> Candidate | None:
@@ -223,40 +185,3 @@ def decisive(saved: Faults, share: Mapping[str, float], *, pitch_known: bool = T
 
 def _faults(problem: Problem, slots: IntArray) -> Faults:
     return problem.node_faults(slots).summed() + problem.link_faults(slots).summed()
-
-
-def stumble(table: Table, note: int) -> float | None:
-    """Chance that the hands stumble on the way into a note; None for the first one and beside a gap."""
-    gap = table.problem.gap
-    return None if gap[note] or gap[note + 1] else float(table.link_faults.hands[note])
-
-
-def ease(chance: float) -> Ease:
-    """How hard a chance of stumbling is taken to be."""
-    return Ease.HARD if chance >= HARD else Ease.CARE if chance >= CARE else Ease.EASY
-
-
-def hardest(table: Table, count: int) -> list[Link]:
-    """The links that the hands find hardest, the worst first; only those to be worked on."""
-    chances = [(stumble(table, note) or 0.0, note) for note in range(1, len(table.route.slots))]
-    worst = sorted(chances, key=lambda pair: (-pair[0], pair[1]))[:count]
-    return [link for chance, note in worst if chance >= CARE and (link := link_into(table, note))]
-
-
-def link_into(table: Table, note: int) -> Link | None:
-    """The move into a note of the route; None for the first one and beside a gap."""
-    before, after, chance = chosen(table, note - 1), chosen(table, note), stumble(table, note)
-    if before is None or after is None or chance is None:
-        return None
-    events, chart = table.problem.events, table.problem.chart
-    effects = move_effects(
-        chart.instrument, entry_grips(chart, [before.entry]), entry_grips(chart, [after.entry])
-    )
-    parts = {name: float(value[0]) for name, value in effects.items()}
-    whole = sum(parts.values())
-    # The slowest finger is part of every move, so it explains none.
-    named = [name for name in parts if name != "finger" and parts[name] > NAMED_SHARE * whole]
-    named.sort(key=lambda name: -parts[name])
-    fingerings = before.entry.fingering, after.entry.fingering
-    asks = tuple(EFFECT_WORDS[name] for name in named)
-    return Link(events[note - 1], events[note], chance, fingerings, asks)

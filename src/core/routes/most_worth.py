@@ -50,7 +50,7 @@ class Wanted:
 
 def most_worth(table: Table) -> list[Wanted]:
     """The fingerings most worth a reading, at most `LISTED`, the most first."""
-    problem, places = table.problem, Places.of(table.problem)
+    problem, places = table.problem, table.places
     known = problem.known
     entry = problem.rows[places.slots]
     kin = known.kin[entry]

@@ -11,7 +11,7 @@ Bellman (1957), Dynamic Programming.
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Collection, Iterator, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import NamedTuple
@@ -147,6 +147,26 @@ class Places:
                 self.cells[first_link : group[-1].link[-1][0].stop],
             )
             begin = end
+
+    def around(self, notes: Collection[int]) -> Places:
+        """The places in which some notes lie, without the others; there may be none.
+
+        Parameters
+        ----------
+        notes : collection of int
+            Counted from 0.
+        """
+        found = [place for place in self.all if any(note + 1 in place.rows for note in notes)]
+        slots = [self.slots[place.span] for place in found]
+        cells = [self.cells[place.link[0][0].start : place.link[-1][0].stop] for place in found]
+        moved, at_slot, at_cell = [], 0, 0
+        for place, here, between in zip(found, slots, cells, strict=True):
+            moved.append(place.shifted(place.span.start - at_slot, place.link[0][0].start - at_cell))
+            at_slot, at_cell = at_slot + len(here), at_cell + len(between)
+        none = np.zeros(0, dtype=np.int64)
+        return Places(
+            self.problem, tuple(moved), np.concatenate([none, *slots]), np.concatenate([none, *cells])
+        )
 
     @cached_property
     def faults(self) -> tuple[Faults, Faults]:

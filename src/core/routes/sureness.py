@@ -75,19 +75,24 @@ class Sureness:
     by_strand: dict[str, float]
 
 
-def founded(table: Table) -> dict[int, Founded]:
+def founded(table: Table, places: Places | None = None) -> dict[int, Founded]:
     """How well the choice is founded for every note that has one, by its number.
 
     The passage is solved in every draw; what is told of a note is what its fingering costs more there than
     the best one, the others being chosen anew.
+
+    Parameters
+    ----------
+    places : Places, optional
+        Where to look; everywhere if it is not said.
     """
     problem, found = table.problem, dict[int, Founded]()
     notes = problem.notes.at(np.ones(1))
-    for places in Places.of(problem).parts(CELLS_AT_ONCE):
-        drawn = draws(problem.known, np.unique(problem.rows[places.slots]))
-        costs = places.costs_where(drawn, notes)
-        for place in places.all:
-            chosen = places.local(place, table.slots)
+    for part in (table.places if places is None else places).parts(CELLS_AT_ONCE):
+        drawn = draws(problem.known, np.unique(problem.rows[part.slots]))
+        costs = part.costs_where(drawn, notes)
+        for place in part.all:
+            chosen = part.local(place, table.slots)
             for row, slot, each in zip(place.rows, chosen, through(place, costs), strict=True):
                 loss = each[slot] - each.min(axis=0)
                 found[row - 1] = Founded(float(np.mean(loss <= AS_GOOD)), float(loss.mean()))

@@ -24,6 +24,7 @@ from core.errors import RouteError
 from core.routes.candidates import Offer
 from core.routes.facility import FloatArray, IntArray
 from core.routes.faults import Faults
+from core.routes.places import Places
 from core.routes.problem import Problem
 from core.routes.sweep import Filled, anchors_of, sweep
 
@@ -76,6 +77,11 @@ class Table:
         if self.problem.gap[note + 1]:
             return np.zeros(end - start)
         return self.extra[start:end]
+
+    @cached_property
+    def places(self) -> Places:
+        """The runs of notes with a choice."""
+        return Places.of(self.problem)
 
     @cached_property
     def node_faults(self) -> Faults:

@@ -86,12 +86,6 @@ class TempoMap:
         place = np.clip(round(bpm) - self.tempi[0], 0, len(self.tempi) - 1)
         return float(self.kept_costs[place])
 
-    def holds(self, note: int) -> tuple[Switch | None, Switch | None]:
-        """Where a note's fingering changes next, slower and faster; None where it holds to the end."""
-        slower = [s for s in self.switches if not s.faster and note in s.notes]
-        faster = [s for s in self.switches if s.faster and note in s.notes]
-        return slower[-1] if slower else None, faster[0] if faster else None
-
 
 class Mapped(NamedTuple):
     """The routes of a place that are the best one somewhere, and what each costs at every tempo.
@@ -113,15 +107,15 @@ def grid_of(bpm: float) -> IntArray:
     return np.arange(min(MAP_FROM_BPM, floor(bpm)), max(MAP_TO_BPM, ceil(bpm)) + 1)
 
 
-def mapped(table: Table, bpm: float) -> Iterator[tuple[Places, Mapped]]:
-    """Work out every place at every tempo."""
+def mapped(table: Table, bpm: float, places: Places | None = None) -> Iterator[tuple[Places, Mapped]]:
+    """Work out places at every tempo; all of them if it is not said which."""
     notes = table.problem.notes.at(grid_of(bpm) / bpm)
-    for places in Places.of(table.problem).parts(CELLS_AT_ONCE):
-        costs = places.costs_where(table.problem.known, notes)
-        for place in places.all:
+    for part in (table.places if places is None else places).parts(CELLS_AT_ONCE):
+        costs = part.costs_where(table.problem.known, notes)
+        for place in part.all:
             _, found = best(place, costs)
-            routes = distinct(found, places.local(place, table.slots))
-            yield places, Mapped(place, routes, cost_of(place, costs, routes))
+            routes = distinct(found, part.local(place, table.slots))
+            yield part, Mapped(place, routes, cost_of(place, costs, routes))
 
 
 def tempo_map(table: Table, bpm: float) -> TempoMap:
@@ -135,21 +129,33 @@ def tempo_map(table: Table, bpm: float) -> TempoMap:
         That tempo, quarter notes a minute.
     """
     tempi = grid_of(bpm)
-    switches: list[Switch] = []
-    kept, least = np.zeros(len(tempi)), np.zeros(len(tempi))
+    found = list(mapped(table, bpm))
+    least, kept = np.zeros(len(tempi)), np.zeros(len(tempi))
+    for _, one in found:
+        least += one.costs.min(axis=0)
+        kept += one.costs[0] - one.costs.min(axis=0)
+    return TempoMap(bpm, tempi, _switches(found, bpm), kept, least + _without_choice(table, bpm))
+
+
+def holds(table: Table, bpm: float, note: int) -> tuple[Switch | None, Switch | None]:
+    """Where a note's fingering changes next, slower and faster; None where it holds to the end."""
+    switches = _switches(list(mapped(table, bpm, table.places.around([note]))), bpm)
+    slower = [s for s in switches if not s.faster and note in s.notes]
+    faster = [s for s in switches if s.faster and note in s.notes]
+    return slower[-1] if slower else None, faster[0] if faster else None
+
+
+def _switches(found: list[tuple[Places, Mapped]], bpm: float) -> tuple[Switch, ...]:
+    tempi = grid_of(bpm)
     up, down = int(np.searchsorted(tempi, bpm)), int(np.searchsorted(tempi, bpm, side="right")) - 1
-    for places, one in mapped(table, bpm):
-        optimum = one.costs.min(axis=0)
-        kept += one.costs[0] - optimum
-        least += optimum
+    switches = []
+    for places, one in found:
         for faster, start in ((True, up), (False, down)):
             costs = one.costs[:, start:] if faster else one.costs[:, start::-1]
             for at, old, new, saves in _outwards(costs):
-                bpm_there = int(tempi[start + at if faster else start - at])
-                switches.append(_switch(places, one, old, new, bpm_there, faster, saves))
-    whole = least + _without_choice(table, bpm)
-    order = sorted(switches, key=lambda switch: (switch.bpm, switch.notes))
-    return TempoMap(bpm, tempi, tuple(order), kept, whole)
+                there = int(tempi[start + at if faster else start - at])
+                switches.append(_switch(places, one, old, new, there, faster, saves))
+    return tuple(sorted(switches, key=lambda switch: (switch.bpm, switch.notes)))
 
 
 def _outwards(costs: FloatArray) -> Iterator[tuple[int, int, int, float]]:
@@ -190,7 +196,7 @@ def _switch(places: Places, one: Mapped, old: int, new: int, bpm: int, faster: b
 
 def _without_choice(table: Table, bpm: float) -> FloatArray:
     """Weighted faults, at every tempo, of the notes and links that lie in no place."""
-    problem, places = table.problem, Places.of(table.problem)
+    problem, places = table.problem, table.places
     row = np.arange(len(table.slots))
     slots = problem.first[:-1] + table.slots
     cells = problem.links(row[:-1], table.slots[:-1], table.slots[1:])

@@ -70,7 +70,7 @@ def exchanges(table: Table) -> Mapping[str, Exchanges]:
 
     At most `LISTED` each way, each saving at least `WORTH_LISTING`, the best price first.
     """
-    places = Places.of(table.problem)
+    places = table.places
     now = [places.local(place, table.slots) for place in places.all]
     weights = table.problem.weights
     return {strand: _of_strand(places, now, strand, weights.get(strand, 1.0)) for strand in STRANDS}

@@ -4,7 +4,8 @@ from dataclasses import dataclass
 
 from core.instruments.fingering import Fingering
 from core.music.pitch import Pitch
-from core.routes.explain import hardest, route_faults
+from core.routes.explain import route_faults
+from core.routes.links import hardest
 from core.words import counted
 from drawing.engraving import shared_glyphs
 from drawing.hands import hands

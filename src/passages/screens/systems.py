@@ -7,7 +7,7 @@ from urllib.parse import urlencode
 
 from django.utils.safestring import SafeString
 
-from core.routes.explain import CARE, ease, stumble
+from core.routes.links import CARE, ease, stumble
 from drawing.compact import WIDTH, height, symbol
 from drawing.engraving import Engraving, engrave
 from drawing.score import LinkMark, UnderNote, choosable, printed

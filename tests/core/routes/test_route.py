@@ -21,18 +21,10 @@ from core.routes import sweep
 from core.routes import table as tables
 from core.routes.candidates import BANNED, LEAD, NOT_PINNED, PURPOSE, offer_for, offers
 from core.routes.demands import Moves
-from core.routes.explain import (
-    chosen,
-    decisive,
-    faults_between,
-    hardest,
-    link_into,
-    reason,
-    route_faults,
-    stumble,
-)
+from core.routes.explain import chosen, decisive, faults_between, reason, route_faults
 from core.routes.faults import STRANDS, Faults
 from core.routes.k_best import best_routes
+from core.routes.links import hardest, link_into, stumble
 from core.routes.problem import make_problem
 from core.routes.solve import solve
 from core.routes.table import make_table, route_through

@@ -9,7 +9,7 @@ from core.routes.facility import LOG_SPREAD
 from core.routes.faults import NOTICED_CENTS, NOTICED_CENTS_S, TONE_HEARD_S, TONE_MINDED
 from core.routes.places import Costs, Places, best, cost_of
 from core.routes.table import make_table
-from core.routes.tempo_map import WORTH_CHANGING, grid_of, mapped, tempo_map
+from core.routes.tempo_map import WORTH_CHANGING, grid_of, holds, mapped, tempo_map
 from core.routes.timing import FAST_S, LONG_S
 from core_shapes import DATA, DEMO, solved
 
@@ -77,7 +77,9 @@ def test_what_holds_is_never_worse_by_much(mapping):
         place = int(np.searchsorted(grid, bpm))
         assert loss[place] <= WORTH_CHANGING
     for note in range(len(table.problem.events)):
-        slower, faster = found.holds(note)
+        slower, faster = holds(table, bpm, note)
+        assert slower is None or slower in found.switches
+        assert faster is None or faster in found.switches
         assert slower is None or slower.bpm <= bpm
         assert faster is None or faster.bpm >= bpm
 

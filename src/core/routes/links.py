@@ -1,0 +1,173 @@
+"""The links of a route: which are hard and why, what each asks of the fingers, and what would ease it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+import numpy as np
+
+from core.instruments.fingering import Fingering
+from core.music.events import Event
+from core.routes.alternatives import Change, by_place, with_change
+from core.routes.demands import entry_grips
+from core.routes.explain import chosen
+from core.routes.facility import EFFECT_WORDS, IntArray, move_effects
+from core.routes.faults import BLIP, BROKEN_SLUR, RESHAPED, RESHAPED_SLUR, Faults
+from core.routes.table import Table
+
+# Chance of a stumble from which a link is one to work on, and a hard one.
+CARE, HARD = 0.05, 0.20
+# Parts of a move's time that are named: those of at least this share of the whole.
+NAMED_SHARE = 0.15
+# A way eases a link if it lowers the chance of a stumble by so much; how many are told.
+EASED, EASINGS = 0.02, 4
+
+
+class Ease(StrEnum):
+    """How a link stands with the hands."""
+
+    EASY = "easy"
+    CARE = "care"
+    HARD = "hard"
+
+
+@dataclass(frozen=True)
+class Link:
+    """The move into a note of the route.
+
+    Parameters
+    ----------
+    before, after : Event
+    stumble : float, 0 to 1
+        Chance that the hands stumble, or a slur is heard to break.
+    fingerings : (Fingering, Fingering)
+        From which to which the hands move.
+    asks : tuple of str
+        What makes the move slower than a finger alone, the most first, in the words of
+        `core.routes.facility.EFFECT_WORDS`.
+    """
+
+    before: Event
+    after: Event
+    stumble: float
+    fingerings: tuple[Fingering, Fingering]
+    asks: tuple[str, ...]
+
+
+def stumble(table: Table, note: int) -> float | None:
+    """Chance that the hands stumble on the way into a note; None for the first one and beside a gap."""
+    gap = table.problem.gap
+    return None if gap[note] or gap[note + 1] else float(table.link_faults.hands[note])
+
+
+def ease(chance: float) -> Ease:
+    """How hard a chance of stumbling is taken to be."""
+    return Ease.HARD if chance >= HARD else Ease.CARE if chance >= CARE else Ease.EASY
+
+
+def hardest(table: Table, count: int) -> list[Link]:
+    """The links that the hands find hardest, the worst first; only those to be worked on."""
+    chances = [(stumble(table, note) or 0.0, note) for note in range(1, len(table.route.slots))]
+    worst = sorted(chances, key=lambda pair: (-pair[0], pair[1]))[:count]
+    return [link for chance, note in worst if chance >= CARE and (link := link_into(table, note))]
+
+
+def link_into(table: Table, note: int) -> Link | None:
+    """The move into a note of the route; None for the first one and beside a gap."""
+    before, after, chance = chosen(table, note - 1), chosen(table, note), stumble(table, note)
+    if before is None or after is None or chance is None:
+        return None
+    events, index = table.problem.events, table.problem.chart.index
+    parts = _effects(table, np.array([index[before.entry.id], index[after.entry.id]]))
+    whole = sum(parts.values())
+    # The slowest finger is part of every move, so it explains none.
+    named = [name for name in parts if name != "finger" and parts[name] > NAMED_SHARE * whole]
+    named.sort(key=lambda name: -parts[name])
+    fingerings = before.entry.fingering, after.entry.fingering
+    asks = tuple(EFFECT_WORDS[name] for name in named)
+    return Link(events[note - 1], events[note], chance, fingerings, asks)
+
+
+@dataclass(frozen=True)
+class Easing:
+    """A way that eases a link.
+
+    Parameters
+    ----------
+    stumble : float, 0 to 1
+        Chance that the hands stumble there with it.
+    """
+
+    change: Change
+    stumble: float
+
+
+@dataclass(frozen=True)
+class Closely:
+    """A link, and what makes it hard.
+
+    Parameters
+    ----------
+    needed_s, available_s : float, seconds
+        Median time that the hands need, and the time that there is.
+    parts : tuple of (str, float)
+        What the time is made of, in words and seconds, the most first.
+    besides : tuple of (str, float)
+        What else may be heard, in words, and how often.
+    faults : Faults
+        Unweighted faults of the link.
+    easings : tuple of Easing
+        Ways that lower the chance of a stumble, the cheapest first.
+    """
+
+    link: Link
+    needed_s: float
+    available_s: float
+    parts: tuple[tuple[str, float], ...]
+    besides: tuple[tuple[str, float], ...]
+    faults: Faults
+    easings: tuple[Easing, ...]
+
+
+def closely(table: Table, note: int) -> Closely | None:
+    """Look at the link into a note; None for the first one and beside a gap."""
+    link, problem = link_into(table, note), table.problem
+    if link is None:
+        return None
+    ends = np.array([note, note + 1])
+    cell = problem.links(ends[:1], table.slots[ends[:1]], table.slots[ends[1:]])
+    entries = problem.rows[problem.first[ends] + table.slots[ends]]
+    asked, factor = problem.demands[cell], float(np.sqrt(problem.known.hands_factor[entries].prod()))
+    slurred = bool(problem.notes.slurred[note])
+    besides = [
+        ("a finger jumps, and the slur breaks", BROKEN_SLUR * slurred * float(asked.jumps[0])),
+        ("a wrong note slips between", BLIP * slurred * float(asked.contrary[0])),
+        ("the hands go over to another shape", (RESHAPED_SLUR if slurred else RESHAPED) * asked.reshapes[0]),
+    ]
+    parts = [(EFFECT_WORDS[name], factor * value) for name, value in _effects(table, entries).items()]
+    return Closely(
+        link=link,
+        needed_s=float(asked.needed_s[0]) * factor,
+        available_s=float(problem.notes.available_s[note]),
+        parts=tuple(sorted((part for part in parts if part[1] > 0), key=lambda part: -part[1])),
+        besides=tuple((words, float(chance)) for words, chance in besides if chance > 0),
+        faults=table.link_faults[note],
+        easings=_easings(table, note),
+    )
+
+
+def _effects(table: Table, entries: IntArray) -> dict[str, float]:
+    """What a move is made of, in seconds by name; `entries` are its two ends as places in the chart."""
+    chart = table.problem.chart
+    before, after = (entry_grips(chart, [chart.entries[one]]) for one in entries.tolist())
+    return {name: float(value[0]) for name, value in move_effects(chart.instrument, before, after).items()}
+
+
+def _easings(table: Table, note: int) -> tuple[Easing, ...]:
+    now, found = float(table.link_faults.hands[note]), []
+    for change in by_place(table, table.places.around([note - 1, note])):
+        there = float(table.problem.link_faults(with_change(table, change)).hands[note + 1])
+        if now - there >= EASED:
+            found.append(Easing(change, there))
+    return tuple(found[:EASINGS])
