@@ -41,3 +41,19 @@ def cents_words(cents: float) -> str:
     if round(cents) == 0:
         return "in tune"
     return f"{counted(round(abs(cents)), 'cent')} {'sharp' if cents > 0 else 'flat'}"
+
+
+def in_100(faults: float) -> str:
+    """Faults in a hundred playings, in words; a fault or more in one playing as such.
+
+    Examples
+    --------
+    >>> in_100(0.134), in_100(0.01), in_100(1.26), in_100(0.001)
+    ('13 faults in 100 playings', '1 fault in 100 playings', '1.3 faults a playing', 'hardly a fault')
+    """
+    count = round(100 * abs(faults))
+    if count == 0:
+        return "hardly a fault"
+    if count >= 100:
+        return f"{abs(faults):.1f} faults a playing"
+    return f"{count} fault{'' if count == 1 else 's'} in 100 playings"

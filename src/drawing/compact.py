@@ -8,6 +8,8 @@ and sides, below them for little fingers. A vent only touched at the attack has 
 from collections.abc import Sequence
 from functools import lru_cache
 
+from django.utils.safestring import SafeString
+
 from core.evidence.in_hand import InstrumentInHand
 from core.instruments.fingering import Fingering, Held
 from core.instruments.instrument import Instrument
@@ -47,6 +49,12 @@ def symbol(fingering: Fingering, in_hand: InstrumentInHand, symbol_id: str) -> s
     return tag(
         "symbol", _compact(Drawn(in_hand, fingering)), id=symbol_id, viewBox=_view_box(in_hand.instrument)
     )
+
+
+def large_symbol(fingering: Fingering, in_hand: InstrumentInHand) -> SafeString:
+    """The compact form as high as what it stands in; the words for it stand beside it."""
+    body, box = _compact(Drawn(in_hand, fingering)), _view_box(in_hand.instrument)
+    return tag("svg", body, class_="large-hands", viewBox=box, aria_hidden="true")
 
 
 def small_hands(fingering: Fingering, in_hand: InstrumentInHand) -> str:

@@ -6,6 +6,17 @@ from dataclasses import dataclass
 from drawing.svg import join, tag
 
 NO_FINGERING_DROP = 55
+NODE_R, CHOSEN_R = 2.6, 4.2
+# Room about a link that is to be pressed.
+LINK_TARGET = 24.0
+
+
+@dataclass(frozen=True)
+class Node:
+    """A candidate in the lanes under a note: chosen, as good, near or far; in pixels."""
+
+    y: float
+    standing: str
 
 
 @dataclass(frozen=True)
@@ -26,22 +37,30 @@ class UnderNote:
     foreign: bool
     query: str
     keys: str | None = None
+    nodes: tuple[Node, ...] = ()
 
 
 @dataclass(frozen=True)
 class LinkMark:
-    """The link to the next note of the same line."""
+    """The link from the chosen candidate of a note to that of the next in the same line.
+
+    `query` is the address of what is said of it; empty where there is nothing to say.
+    """
 
     x1: float
+    y1: float
     x2: float
-    y: float
+    y2: float
     level: str
     label: str
+    note_id: str = ""
+    query: str = ""
 
 
-def choosable(notes: Sequence[UnderNote], links: Sequence[LinkMark], height: float, link_y: float) -> str:
+def choosable(notes: Sequence[UnderNote], links: Sequence[LinkMark], height: float) -> str:
     """Links and drawings of a line, as they stand on the bench."""
-    return join([*map(link_svg, links), *(note_svg(note, height, link_y) for note in notes)])
+    between = [link_target(link) for link in links if link.query]
+    return join([*map(link_svg, links), *(note_svg(note, height) for note in notes), *between])
 
 
 def printed(notes: Sequence[UnderNote]) -> str:
@@ -57,8 +76,8 @@ def drawing_svg(note: UnderNote) -> str:
     return tag("use", href=f"#{note.symbol}", **size)
 
 
-def note_svg(note: UnderNote, line_height: float, link_y: float) -> str:
-    """The drawing as a link that selects its note, with marks for pinned, changed and foreign."""
+def note_svg(note: UnderNote, line_height: float) -> str:
+    """The drawing as a link that selects its note, with its candidates and marks for pinned and the like."""
     marks = {
         "selected": note.selected,
         "pinned": note.pinned,
@@ -74,8 +93,10 @@ def note_svg(note: UnderNote, line_height: float, link_y: float) -> str:
         parts.append(tag("path", class_="foreign", d=f"M{x - 9:g} {top - 2:g}h18"))
     if note.pinned:
         parts.append(tag("path", class_="pin", d=f"M{x:g} {top - 1:g}l-5 -8h10z"))
+    parts += [node_svg(note.x, node) for node in note.nodes]
     if note.changed:
-        parts.append(tag("circle", class_="changed-mark", cx=x, cy=link_y, r=4))
+        at = next((node.y for node in note.nodes if node.standing == "chosen"), top + note.height)
+        parts.append(tag("circle", class_="changed-mark", cx=x, cy=round(at, 1), r=6))
     return tag(
         "a",
         *parts,
@@ -92,6 +113,57 @@ def note_svg(note: UnderNote, line_height: float, link_y: float) -> str:
 
 def link_svg(link: LinkMark) -> str:
     """A stroke between two drawings, the stronger the harder the move."""
-    title = [tag("title", link.label)] if link.label else []
-    stroke = f"M{link.x1:.1f} {link.y:.1f}H{link.x2:.1f}"
-    return tag("path", *title, class_=f"link {link.level}", d=stroke)
+    stroke = f"M{link.x1:.1f} {link.y1:.1f}L{link.x2:.1f} {link.y2:.1f}"
+    return tag("path", class_=f"link {link.level}", d=stroke)
+
+
+def link_target(link: LinkMark) -> str:
+    """What is pressed to look at a link: the room between two notes, about the stroke."""
+    left, right = link.x1 + LINK_TARGET / 2, link.x2 - LINK_TARGET / 2
+    if right - left < LINK_TARGET:
+        middle = (link.x1 + link.x2) / 2
+        left, right = middle - LINK_TARGET / 2, middle + LINK_TARGET / 2
+    low, high = sorted((link.y1, link.y2))
+    return tag(
+        "a",
+        tag("title", link.label),
+        tag(
+            "rect",
+            class_="hit",
+            x=left,
+            y=low - LINK_TARGET / 2,
+            width=right - left,
+            height=high - low + LINK_TARGET,
+            rx=5,
+        ),
+        class_="between",
+        href=link.query,
+        data_note=link.note_id,
+        data_look="",
+        aria_label=link.label,
+        tabindex="-1",
+    )
+
+
+def node_svg(x: float, node: Node) -> str:
+    """A candidate in its lane; what it stands for is said by its shape."""
+    if node.standing == "far":
+        return tag("path", class_="node far", d=f"M{x - NODE_R:.1f} {node.y:.1f}h{2 * NODE_R:g}")
+    radius = CHOSEN_R if node.standing == "chosen" else NODE_R
+    return tag("circle", class_=f"node {node.standing}", cx=round(x, 1), cy=round(node.y, 1), r=radius)
+
+
+def time_bar(needed_s: float, available_s: float, level: str) -> str:
+    """The time that a move needs beside the time that there is; where that is without end, nearly empty."""
+    whole = max(needed_s, available_s) if available_s < float("inf") else 20 * needed_s
+    width = 100 * needed_s / whole if whole else 0.0
+    end = 100 * min(available_s, whole) / whole if whole else 100.0
+    return tag(
+        "svg",
+        tag("rect", class_="time-there", width=end, height=8),
+        tag("rect", class_=f"time-needed {level}", y=2, width=width, height=4),
+        class_="time-bar",
+        viewBox="0 0 100 8",
+        preserveAspectRatio="none",
+        aria_hidden="true",
+    )

@@ -163,6 +163,51 @@ class TempoForm(forms.Form):
         return cleaned
 
 
+class CompareForm(forms.Form):
+    """What a passage is compared with: another version, tempo, instrument of the same model, or school.
+
+    Parameters
+    ----------
+    versions : iterable of State
+        Those that may be chosen.
+    in_hand : InstrumentInHand
+        What the passage is for now.
+    """
+
+    AS_IS = "as here"
+
+    def __init__(self, *args, passage, versions, in_hand, **kwargs):
+        super().__init__(*args, **kwargs)
+        self.passage, family = passage, in_hand.instrument.family
+        words = [(state.number, state.name or f"{state.number}: {state.what}") for state in versions]
+        self.fields["with"] = forms.TypedChoiceField(
+            label="Compare with", choices=words, coerce=int, empty_value=None, required=False
+        )
+        self.fields["at"] = DecimalField(
+            label="at ♩ =", min_value=TEMPO_MIN_BPM, max_value=TEMPO_MAX_BPM, required=False
+        )
+        others = instruments_of(passage.teacher).filter(model=passage.instrument)
+        self.fields["on"] = forms.ModelChoiceField(others, label="on", empty_label=self.AS_IS, required=False)
+        schools = in_hand.schools
+        taught = [(p.name, p.name) for q in schools.for_family(family) for p in q.positions_for(family)]
+        self.fields["school"] = forms.ChoiceField(
+            label="as one who teaches",
+            choices=[("", self.AS_IS), *taught],
+            required=False,
+        )
+        self.schools, self.positions = schools, in_hand.positions
+
+    @property
+    def other(self):
+        """What `passages.queries.other_side` is asked."""
+        cleaned, positions = self.cleaned_data, None
+        if school := cleaned["school"]:
+            question = self.schools.question_of[school]
+            apart = {position.name for position in question.positions}
+            positions = (self.positions - apart) | {school}
+        return {"tempo_bpm": cleaned["at"], "owned": cleaned["on"], "positions": positions}
+
+
 class SetUpForm(forms.Form):
     """Tuning reference, fitted touches, what evidence counts, and how much each strand does.
 

@@ -34,7 +34,7 @@ class Passage(models.Model):
 
 
 class State(models.Model):
-    """One state of a passage's bench; states are never altered, so a link to one keeps its view.
+    """One state of a passage's bench; but for its name it is never altered, so a link to one keeps its view.
 
     `settings` is the JSON form of `passages.settings.BenchSettings`.
     """
@@ -44,6 +44,7 @@ class State(models.Model):
     parent = models.ForeignKey("self", models.SET_NULL, null=True, related_name="children")
     settings = models.JSONField()
     what = models.CharField(max_length=200)
+    name = models.CharField(max_length=60, blank=True)
     created = models.DateTimeField(auto_now_add=True)
 
     class Meta:

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass, replace
 
+from django.db.models import Q
 from django.shortcuts import get_object_or_404
 
 from catalogue.queries import of_instrument, of_model
@@ -11,6 +12,8 @@ from passages.models import Passage, State
 from passages.settings import BenchSettings
 from passages.solution import Solution, possible, solve
 from studio.refusals import refuse
+
+VERSIONS, VERSIONS_MOST = 20, 60
 
 
 @dataclass(frozen=True)
@@ -73,6 +76,23 @@ def opened(passage, state) -> Opened:
     settings = _stored(passage, state)
     in_hand = in_hand_for(passage, settings.fitted)
     return Opened(passage, state, in_hand, possible(in_hand, settings))
+
+
+def versions_of(passage):
+    """States to choose from: those that were named, and the last ones; the newest first."""
+    named = Q(name__gt="") | Q(number__gt=passage.current.number - VERSIONS)
+    return passage.states.filter(named).order_by("-number").only("number", "what", "name")[:VERSIONS_MOST]
+
+
+def other_side(opened, state, *, tempo_bpm=None, owned=None, positions=None) -> Opened:
+    """A state as it would be at another tempo, on another instrument of the model, or as others teach."""
+    settings = _stored(opened.passage, state)
+    in_hand = of_instrument(owned) if owned else in_hand_for(opened.passage, settings.fitted)
+    if positions is not None:
+        in_hand = replace(in_hand, positions=frozenset(positions))
+    if tempo_bpm is not None:
+        settings = replace(settings, tempo_bpm=tempo_bpm)
+    return Opened(opened.passage, state, in_hand, possible(in_hand, settings))
 
 
 def in_hand_for(passage, fitted):

@@ -15,6 +15,7 @@ from core.music.notation.musicxml_writer import write_musicxml
 from core.music.notation.score import DEFAULT
 from core.music.pitch import check_a4
 from core.routes.faults import STRANDS
+from core.words import counted
 from passages.models import Passage, State
 from passages.queries import in_hand_for, opened
 from passages.settings import BenchSettings
@@ -179,6 +180,52 @@ def ban(teacher, passage, base, note_id, entry_id):
 
 
 @transaction.atomic
+def take(teacher, passage, base, pins):
+    """Pin several fingerings together.
+
+    `pins` is a mapping of note id to entry id.
+    """
+    before = _open(teacher, passage, base)
+    if not pins:
+        raise ValidationError("Say which fingerings to take.", code="empty")
+    after = before.settings
+    for note_id, entry_id in pins.items():
+        _note_with(before, note_id, entry_id)
+        if after.pins.get(note_id) != entry_id:
+            after = after.pinned(note_id, entry_id)
+    return _save(before, after, f"Take {counted(len(pins), 'fingering')}")
+
+
+@transaction.atomic
+def keep_habit(teacher, passage, base, entries, *, always):
+    """Leave fingerings out wherever there is another, or everything but them wherever they are offered.
+
+    `entries` are ids. A note for which nothing else would be left stays as it is.
+    """
+    before = _open(teacher, passage, base)
+    problem = before.solution().table.problem
+    wanted, bans = frozenset(entries), dict(before.settings.bans)
+    for event, offer in zip(problem.events, problem.offered, strict=True):
+        usable = {candidate.entry.id for candidate in offer.candidates if not candidate.bar}
+        out = usable - wanted if always else usable & wanted
+        if out and out < usable and event.id not in before.settings.pins:
+            bans[event.id] = sorted(out.union(bans.get(event.id, ())))
+    if bans == before.settings.bans:
+        raise ValidationError("That changes nothing in this passage.", code="nothing")
+    what = f"{'Always' if always else 'Never'} {', '.join(sorted(wanted))}"
+    return _save(before, replace(before.settings, bans=bans), what)
+
+
+@transaction.atomic
+def name_version(teacher, passage, base, name):
+    """Name a state, to find it again; an empty name takes it away."""
+    stored = _stored(teacher, passage, base)
+    stored.name = name.strip()[: State._meta.get_field("name").max_length]
+    stored.save(update_fields=["name"])
+    return stored
+
+
+@transaction.atomic
 def set_tempo(teacher, passage, base, tempo_bpm):
     """Set the tempo at the start of the passage."""
     before = _open(teacher, passage, base)
@@ -270,7 +317,7 @@ def _save(before, settings, what):
     state = State.objects.create(
         passage=passage, number=last + 1, parent=base, settings=settings.to_json(), what=what[:200]
     )
-    passage.states.filter(number__lte=last + 1 - STATES_KEPT).delete()
+    passage.states.filter(number__lte=last + 1 - STATES_KEPT, name="").delete()
     return _make_current(passage, state)
 
 

@@ -53,6 +53,10 @@ class BenchSettings:
         ]
         return differ[0] if len(differ) == 1 else None
 
+    def only_recosted(self, other):
+        """Whether another state differs in tempo and weights alone: the same fingerings are offered."""
+        return self != other and self == replace(other, tempo_bpm=self.tempo_bpm, weights=self.weights)
+
     def pinned(self, note_id, entry_id):
         """Pin an entry, or take the pin away if just this one is pinned; pinning lifts a ban."""
         if self.pins.get(note_id) == entry_id:

@@ -2,7 +2,7 @@
 
 import json
 from dataclasses import dataclass, replace
-from functools import cached_property, lru_cache
+from functools import cached_property, lru_cache, partial
 
 from catalogue.in_hand import moves_of
 from core.charts.entry import Entry
@@ -16,7 +16,7 @@ from core.music.passage import Passage
 from core.routes import solve as routes
 from core.routes.candidates import offer_for
 from core.routes.explain import chosen
-from core.routes.table import Table
+from core.routes.table import Table, make_table
 from passages.settings import BenchSettings
 
 
@@ -26,7 +26,7 @@ def read_passage(musicxml: str) -> Passage:
     return read_musicxml(musicxml.encode()).passage
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Solution:
     """A passage with the table of its route on the instrument in hand."""
 
@@ -83,8 +83,7 @@ def _solve(in_hand, musicxml, settings_json, before_json):
     settings = BenchSettings.from_json(json.loads(settings_json))
     if before_json:
         before = BenchSettings.from_json(json.loads(before_json))
-        note = before.one_note_apart(settings)
-        table = note and _one_note_changed(_solve(in_hand, musicxml, before_json, ""), settings, note)
+        table = _changed(before, settings, partial(_solve, in_hand, musicxml, before_json, ""))
         if table:
             return Solution(read_passage(musicxml), in_hand, table)
     passage = read_passage(musicxml)
@@ -92,6 +91,24 @@ def _solve(in_hand, musicxml, settings_json, before_json):
     use = frozenset(map(Basis, settings.sources))
     ask = settings.pins, settings.bans, settings.weights, use
     return Solution(passage, in_hand, routes.solve(events, in_hand, moves_of(in_hand.catalogue), *ask))
+
+
+def _changed(before, settings, solved) -> Table | None:
+    """The table made from that of settings before; None where everything has to be made anew.
+
+    `solved` gives the solution under those.
+    """
+    if note := before.one_note_apart(settings):
+        return _one_note_changed(solved(), settings, note)
+    if not before.only_recosted(settings):
+        return None
+    solution = solved()
+    if solution.in_hand.keeps_by_tempo:
+        return None
+    problem = solution.table.problem
+    if before.tempo_bpm != settings.tempo_bpm:
+        problem = problem.quicker(settings.tempo_bpm / before.tempo_bpm)
+    return make_table(problem.weighing(settings.weights))
 
 
 def _one_note_changed(solution, settings, note) -> Table | None:

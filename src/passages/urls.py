@@ -12,6 +12,11 @@ urlpatterns = [
     path("<int:pk>/change/", views.change, name="change"),
     path("<int:pk>/notes/", entry_views.notes, name="notes"),
     path("<int:pk>/take/passage.<str:form>", views.take, name="take"),
+    path("<int:pk>/tempo/", views.tempo, name="tempo"),
+    path("<int:pk>/ways/", views.ways, name="ways"),
+    path("<int:pk>/trouble/", views.trouble, name="trouble"),
+    path("<int:pk>/compare/", views.compare, name="compare"),
+    path("<int:pk>/lesson/", views.lesson, name="lesson"),
     path("<int:pk>/sheet/", views.sheet, name="sheet"),
     path("<int:pk>/delete/", views.delete, name="delete"),
 ]

@@ -14,10 +14,23 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 
 from passages import queries, services
 from passages.export import FORMS
-from passages.forms import CHORDS, GRID_WORDS, WRITTEN_OR_SOUNDING, ScoreForm, SetUpForm, TempoForm
-from passages.screens.bench import bench_page, note_of_bench, sheet_page
+from passages.forms import (
+    CHORDS,
+    GRID_WORDS,
+    WRITTEN_OR_SOUNDING,
+    CompareForm,
+    ScoreForm,
+    SetUpForm,
+    TempoForm,
+)
+from passages.screens.bench import bench_page, note_at, note_of_bench, sheet_page
+from passages.screens.compare import compare_page
+from passages.screens.lesson import lesson_page
 from passages.screens.preview import preview as preview_of
-from passages.settings import BenchSettings
+from passages.screens.tempo import tempo_strip
+from passages.screens.trouble import trouble_page
+from passages.screens.ways import ways_page
+from passages.settings import STRANDS, BenchSettings
 from studio.middleware import part_asked
 from studio.shipped import instrument
 from studio.views import refused_on_a_page
@@ -104,7 +117,7 @@ def _bench(request, passage, *, state=None, set_up=None, errors=(), status=200):
     template = {"inspector": "passages/_inspector.html", "bench": "passages/_bench.html"}.get(
         part, "passages/bench.html"
     )
-    at = opened, asked.get("note", ""), asked.get("try", "")
+    at = opened, asked.get("note", ""), asked.get("try", ""), bool(asked.get("link", ""))
     narrow = request.COOKIES.get("lines") == "narrow"  # as the script of every page tells
     shown = note_of_bench(*at) if part == "inspector" else bench_page(*at, narrow=narrow)
     context = {
@@ -146,6 +159,13 @@ def _changed(teacher, passage, base, data, set_up):
             return services.pin(*at, data.get("note", ""), data.get("entry", ""))
         case "ban":
             return services.ban(*at, data.get("note", ""), data.get("entry", ""))
+        case "take":
+            return services.take(*at, _pins(data.get("pins", "")))
+        case "habit":
+            always = data.get("always") == "on"
+            return services.keep_habit(*at, data.get("entries", "").split(), always=always)
+        case "name":
+            return services.name_version(*at, data.get("version", ""))
         case "tempo":
             return services.set_tempo(*at, _valid(TempoForm(data))["tempo_bpm"])
         case "set-up":
@@ -159,6 +179,12 @@ def _changed(teacher, passage, base, data, set_up):
             return services.redo(*at)
         case _:
             raise ValidationError("That action is not known here.", code="action")
+
+
+def _pins(text):
+    """Notes and entries as a form names them: note=entry, one after the other."""
+    pairs = (word.partition("=") for word in text.split())
+    return {note: entry for note, _, entry in pairs}
 
 
 def _valid(form):
@@ -180,6 +206,77 @@ def take(request, pk, form):
     name = slugify(passage.title) or "passage"
     response["Content-Disposition"] = f'attachment; filename="{name}.{form}"'
     return response
+
+
+def _opened(request, pk):
+    """A passage of the teacher's under the state that the address names."""
+    passage = queries.passage_of(request.user, pk)
+    return passage, queries.opened(passage, queries.state_of(passage, request.GET.get("state", "")))
+
+
+def _page(request, name, opened, shown, status=200, **more):
+    """One of the pages beside the bench."""
+    context = {"bench": shown, "passage": opened.passage, "tempo_bpm": opened.settings.tempo_bpm}
+    return render(request, f"passages/{name}.html", context | {"strands": STRANDS, **more}, status=status)
+
+
+@require_GET
+@refused_on_a_page
+def tempo(request, pk):
+    """The tempo strip, for the bench to show; a page of its own without script."""
+    passage, opened = _opened(request, pk)
+    context = {"strip": tempo_strip(opened), "bench": note_at(opened, request.GET.get("note", ""))}
+    return render(request, "passages/_tempo.html", context | {"passage": passage})
+
+
+@require_GET
+@refused_on_a_page
+def ways(request, pk):
+    _, opened = _opened(request, pk)
+    return _page(request, "ways", opened, ways_page(opened, request.GET.get("note", "")))
+
+
+@require_GET
+@refused_on_a_page
+def trouble(request, pk):
+    _, opened = _opened(request, pk)
+    return _page(
+        request,
+        "trouble",
+        opened,
+        trouble_page(opened, request.GET.get("note", ""), request.GET.get("by", "")),
+    )
+
+
+@require_GET
+@refused_on_a_page
+def compare(request, pk):
+    passage, opened = _opened(request, pk)
+    asked = {
+        name: value for name, value in request.GET.items() if name in ("with", "at", "on", "school") and value
+    }
+    form = CompareForm(
+        asked or None, passage=passage, versions=queries.versions_of(passage), in_hand=opened.in_hand
+    )
+    other, errors = opened, []
+    if form.is_bound and form.is_valid():
+        state = queries.state_of(passage, str(form.cleaned_data["with"] or opened.state.number))
+        other = queries.other_side(opened, state, **form.other)
+    elif form.is_bound:
+        errors = [error for errors in form.errors.values() for error in errors]
+    elif opened.state.parent:
+        other = queries.opened(passage, opened.state.parent)
+    shown = compare_page(opened, other, request.GET.get("note", ""), asked)
+    more = {"form": form, "errors": errors, "sides": (shown.one, shown.other), "version": opened.state.name}
+    return _page(request, "compare", opened, shown, status=422 if errors else 200, **more)
+
+
+@require_GET
+@refused_on_a_page
+def lesson(request, pk):
+    _, opened = _opened(request, pk)
+    shown = lesson_page(opened, request.GET.get("note", ""))
+    return _page(request, "_lesson" if part_asked(request) == "lesson" else "lesson", opened, shown)
 
 
 @require_GET

@@ -5,12 +5,14 @@ import "htmx.org";
 import { bench } from "./bench.js";
 import { drop } from "./drop.js";
 import "./keys.js";
+import { lesson } from "./lesson.js";
 import { midi } from "./midi.js";
 import { pedal } from "./pedal.js";
 import "./sound.js";
 
 Alpine.data("bench", bench);
 Alpine.data("drop", drop);
+Alpine.data("lesson", lesson);
 Alpine.data("midi", midi);
 Alpine.data("pedal", pedal);
 Alpine.data("paper", () => ({ print: () => window.print() }));

@@ -56,17 +56,21 @@ export const bench = () => ({
   },
 
   pick(event) {
-    const slot = event.target.closest(".slot");
-    if (!slot || event.metaKey || event.ctrlKey || event.shiftKey) return;
+    const there = event.target.closest(".slot, .between");
+    if (!there || event.metaKey || event.ctrlKey || event.shiftKey) return;
     event.preventDefault();
-    this.look(this.slots.indexOf(slot));
+    this.look(this.slots.findIndex((slot) => slot.dataset.note === there.dataset.note), there.matches(".between"));
   },
 
   step(by) {
-    this.look(this.at + by);
+    this.look(this.at + by, Boolean(this.$root.querySelector("#inspector[data-link]")));
   },
 
-  look(to) {
+  submit(event) {
+    event.target.form.requestSubmit();
+  },
+
+  look(to, link = false) {
     if (!this.slots[to]) return;
     this.mark(this.slots[this.at], false);
     this.mark(this.slots[to], true);
@@ -74,7 +78,7 @@ export const bench = () => ({
     this.note = this.slots[to].dataset.note;
     this.folded = false;
     this.show();
-    const address = this.slots[to].getAttribute("href");
+    const address = this.slots[to].getAttribute("href") + (link ? "&link=into" : "");
     // at once, so that Back leads where it should before the answer is here; a run of steps is one place
     history[underWay ? "replaceState" : "pushState"]({ htmx: true }, "", address);
     htmx.ajax("GET", address, { source: "#score" });

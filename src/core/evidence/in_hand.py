@@ -11,7 +11,7 @@ from core.acoustics.trust import TriedModel
 from core.charts.catalogue import Catalogue
 from core.charts.entry import Confidence, Entry
 from core.charts.schools import NO_SCHOOLS, Schools
-from core.charts.uses import Together, good_uses
+from core.charts.uses import Together, Use, good_uses
 from core.evidence.modelled import TrustedModel
 from core.evidence.sources import (
     ALL_SOURCES,
@@ -218,6 +218,12 @@ class InstrumentInHand:
         """Positions whose rows are played here only for some notes, and the uses of which one must be met."""
         followed = [self.schools.position[name] for name in sorted(self.positions)]
         return {school: good_uses(text) for position in followed for school, text in position.only.items()}
+
+    @property
+    def keeps_by_tempo(self) -> bool:
+        """Whether some of these uses depend on the tempo."""
+        together = (some for uses in self.kept_for.values() for some in uses)
+        return any(not some.isdisjoint((Use.LONG, Use.FAST)) for some in together)
 
     @cached_property
     def aside(self) -> frozenset[str]:

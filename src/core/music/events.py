@@ -56,6 +56,11 @@ class Event:
             raise PassageError(f"an event must begin with a note, got the rest {self.id}")
         return pitch
 
+    def quicker(self, factor: float) -> Event:
+        """The same note so many times as fast."""
+        seconds, available_s = self.seconds / factor, self.available_s / factor
+        return Event(self.notes, seconds, available_s, self.after_rest, self.slurred, self.loudness)
+
     @property
     def fingering(self) -> str:
         return next((placed.note.fingering for placed in self.notes if placed.note.fingering), "")

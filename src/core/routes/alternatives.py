@@ -7,11 +7,14 @@ always, to use a fingering wherever it is offered.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
+from core.charts.catalogue import Catalogue
+from core.charts.entry import Entry
+from core.instruments.fingering import Fingering, Kind
 from core.routes.facility import BoolArray, IntArray
 from core.routes.places import Place, Places, best, by_itself, held
 from core.routes.table import Table
@@ -163,6 +166,37 @@ def by_habit(table: Table, family: Mapping[int, object]) -> list[Habit]:
             habit = Habit(group, always, more, tuple(sorted(touched)))
             made.setdefault((round(more, 6), habit.notes), habit)
     return sorted(made.values(), key=lambda habit: (habit.extra, habit.notes))
+
+
+@dataclass(frozen=True)
+class Family:
+    """What fingerings of the same build share, across notes.
+
+    Parameters
+    ----------
+    kind : Kind
+    apart : Fingering or None
+        What sets them apart from the other fingerings of their notes; None for one that only lacks what the
+        others hold, which has no kin.
+    """
+
+    kind: Kind
+    apart: Fingering | None
+    alone: str = ""
+
+
+def families(chart: Catalogue) -> list[Family]:
+    """The family of every entry of a chart."""
+    return [_family(entry, chart.by_midi[entry.note.midi]) for entry in chart.entries]
+
+
+def _family(entry: Entry, others: Sequence[Entry]) -> Family:
+    held = [{(touch, one.fingering.held(touch)) for touch in one.fingering.touches} for one in others]
+    common = set.intersection(*held)
+    mine = {touch for touch in entry.fingering.touches if (touch, entry.fingering.held(touch)) not in common}
+    fingering = entry.fingering
+    apart = Fingering(fingering.full & mine, fingering.half & mine, fingering.momentary & mine)
+    return Family(entry.kind, apart) if mine else Family(entry.kind, None, entry.id)
 
 
 def _bearing(place: Place, kind: IntArray, now: IntArray) -> tuple[list[int], BoolArray]:

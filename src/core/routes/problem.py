@@ -58,6 +58,8 @@ class Problem:
         Unweighted faults of every link; nothing beside a gap.
     link : np.ndarray [shape=(n_links,)]
         Their weighted sum.
+    kept : dict
+        What was found once and holds at every tempo; shared by the problems made from one.
     """
 
     chart: Catalogue
@@ -76,6 +78,7 @@ class Problem:
     notes: Timing
     by_note: Faults = field(default_factory=Faults)
     by_link: Faults = field(default_factory=Faults)
+    kept: dict[str, Any] = field(default_factory=dict)
     node: FloatArray = field(default_factory=lambda: np.zeros(0))
     link: FloatArray = field(default_factory=lambda: np.zeros(0))
 
@@ -131,15 +134,36 @@ class Problem:
         node = self.by_note.weighted(weights).total - self.head_start
         return replace(self, weights=weights, node=node, link=self.by_link.weighted(weights).total)
 
-    def timed(self, events: Sequence[Event]) -> Problem:
-        """The same notes at another tempo; what they are offered is taken to stay."""
-        at = replace(self, events=tuple(events), notes=timing(events))
-        every = np.arange(len(self.rows))
-        by_note = at.faults_of_slots(every, at.known, at.notes)
-        goes = [np.arange(len(self.ends[0]))[b : b + AT_ONCE] for b in range(0, len(self.ends[0]), AT_ONCE)]
-        parts = [at.faults_of_links(cells, at.known, at.notes) for cells in goes]
-        by_link = Faults(*(np.concatenate(part) for part in zip(*(p.parts for p in parts), strict=True)))
-        return replace(at, by_note=by_note, by_link=by_link).weighing(self.weights)
+    def quicker(self, factor: float) -> Problem:
+        """The same notes so many times as fast; what they are offered is taken to stay.
+
+        What is alike at one tempo is alike at all: it is found once, and worked out once.
+        """
+        if "alike" not in self.kept:
+            row, before, after = self.ends
+            last, n, cut = len(self.events) - 1, len(self.chart.entries), self.gap[:-1] | self.gap[1:]
+            pairs = (self.rows[before] * n + self.rows[after]) * 2 + cut[row]
+            at_slots = np.clip(self.slot_row - 1, 0, last)
+            self.kept["alike"] = [
+                _alike(at_slots, self.rows * 2 + self.gap[self.slot_row], self.notes),
+                _alike(np.minimum(row, last), pairs, self.notes),
+            ]
+        (slots, again_slots), (cells, again_cells) = self.kept["alike"]
+        notes = self.notes.quicker(factor)
+        events = tuple(event.quicker(factor) for event in self.events)
+        by_note = self.faults_of_slots(slots, self.known, notes)[again_slots]
+        by_link = self.faults_of_links(cells, self.known, notes)[again_cells]
+        timed = replace(self, events=events, notes=notes, by_note=by_note, by_link=by_link)
+        return timed.weighing(self.weights)
+
+    def _costed(self) -> Problem:
+        """With the faults of every slot and link."""
+        by_note = self.faults_of_slots(np.arange(len(self.rows)), self.known, self.notes)
+        cells = np.arange(len(self.ends[0]))
+        goes = [cells[begin : begin + AT_ONCE] for begin in range(0, len(cells), AT_ONCE)]
+        parts = [self.faults_of_links(go, self.known, self.notes).parts for go in goes]
+        by_link = Faults(*(np.concatenate(part) for part in zip(*parts, strict=True)))
+        return replace(self, by_note=by_note, by_link=by_link).weighing(self.weights)
 
 
 EVERY = (slice(None), slice(None))
@@ -201,7 +225,7 @@ def make_problem(
         known=_qualities(moves.chart.entries, known),
         demands=_demands(moves, events, gap, rows, ends),
         notes=timing(events),
-    ).timed(events)
+    )._costed()
 
 
 def _begins(count: IntArray) -> tuple[IntArray, IntArray]:

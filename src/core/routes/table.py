@@ -40,7 +40,7 @@ class Route:
     cost: float
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Table:
     """What every slot costs on the way to it and on from it.
 

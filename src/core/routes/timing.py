@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property, reduce
 
 import numpy as np
@@ -70,6 +70,10 @@ class Timing:
     def met(self, note: int) -> frozenset[Together]:
         """Uses that a note is one of, alone and together."""
         return frozenset(some for some, yes in zip(TOGETHER, self.uses[note], strict=True) if yes)
+
+    def quicker(self, factor: float) -> Timing:
+        """The same notes so many times as fast."""
+        return replace(self, seconds=self.seconds / factor, available_s=self.available_s / factor)
 
     def at(self, faster: FloatArray) -> Timing:
         """The same notes so many times as fast, with an axis of tempi."""

@@ -10,7 +10,9 @@ from core.words import counted
 from drawing.engraving import shared_glyphs
 from drawing.hands import hands
 from passages.queries import Opened
+from passages.screens.changes import NoteChange, note_change
 from passages.screens.inspector import Inspector, inspect
+from passages.screens.link import LinkView, look_at_link
 from passages.screens.systems import WIDE_PX, Line, View, engraved, lines, symbols
 from passages.settings import BenchSettings
 from passages.solution import where
@@ -37,8 +39,8 @@ class OnLead:
 
 
 @dataclass(frozen=True)
-class NoteOfBench:
-    """One note of a bench under one state.
+class At:
+    """Where a change goes from.
 
     Parameters
     ----------
@@ -50,7 +52,14 @@ class NoteOfBench:
 
     number: int
     note_id: str
+
+
+@dataclass(frozen=True)
+class NoteOfBench(At):
+    """One note of a bench under one state."""
+
     inspector: Inspector
+    link: LinkView | None
 
 
 @dataclass(frozen=True)
@@ -80,6 +89,8 @@ class BenchPage(NoteOfBench):
     gaps: tuple[Gap, ...]
     on_leads: tuple[OnLead, ...]
     status: str
+    changes: tuple[NoteChange, ...]
+    fewer: str
 
     @property
     def undo_words(self) -> str:
@@ -118,7 +129,13 @@ class SheetPage:
     on_leads: tuple[OnLead, ...]
 
 
-def note_of_bench(opened: Opened, note_id="", entry_id="") -> NoteOfBench:
+def note_at(opened: Opened, note_id="") -> At:
+    """The note selected; an unknown one falls back to the first."""
+    solution = opened.solution()
+    return At(opened.state.number, solution.events[solution.note_at.get(note_id, 0)].id)
+
+
+def note_of_bench(opened: Opened, note_id="", entry_id="", link=False) -> NoteOfBench:
     """Build what the bench says of one note, without the score.
 
     Parameters
@@ -126,20 +143,23 @@ def note_of_bench(opened: Opened, note_id="", entry_id="") -> NoteOfBench:
     note_id, entry_id : str
         The note selected and the candidate tried; unknown ones fall back to the first note and
         to the chosen candidate.
+    link : bool
+        Whether the link into the note is looked at.
     """
     solution = opened.solution()
     selected = solution.note_at.get(note_id, 0)
-    query = View(opened, solution, selected, frozenset()).query
+    view = View(opened, solution, selected, frozenset())
     return NoteOfBench(
         number=opened.state.number,
         note_id=solution.events[selected].id,
-        inspector=inspect(opened, solution, selected, entry_id, query),
+        inspector=inspect(opened, solution, selected, entry_id, view.query),
+        link=look_at_link(view, selected) if link else None,
     )
 
 
-def bench_page(opened: Opened, note_id="", entry_id="", *, narrow=False) -> BenchPage:
+def bench_page(opened: Opened, note_id="", entry_id="", link=False, *, narrow=False) -> BenchPage:
     """Build the bench, its lines for a telephone if `narrow`; the rest as in `note_of_bench`."""
-    note = note_of_bench(opened, note_id, entry_id)
+    note = note_of_bench(opened, note_id, entry_id, link)
     solution, state = opened.solution(), opened.state
     view = View(opened, solution, solution.note_at[note.note_id], _changed(opened, solution))
     engraving = engraved(view, NARROW_PX if narrow else WIDE_PX)
@@ -160,6 +180,8 @@ def bench_page(opened: Opened, note_id="", entry_id="", *, narrow=False) -> Benc
         gaps=_gaps(view),
         on_leads=_on_leads(view),
         status=_status(view, faults.total),
+        changes=_changes(view),
+        fewer=_fewer(opened, faults.total),
     )
 
 
@@ -188,6 +210,28 @@ def _changed(opened, solution):
         return frozenset()
     old = opened.solution_of(before).chosen_ids
     return frozenset(note for note, entry in solution.chosen_ids.items() if old.get(note) != entry)
+
+
+def _changes(view):
+    """The notes whose fingering differs from the state before, in words."""
+    if not view.changed:
+        return ()
+    before = view.opened.solution_of(view.opened.parent_settings)
+    old = {event.id: entry for event, entry in zip(before.events, before.entries, strict=True)}
+    pairs = zip(view.solution.events, view.solution.entries, strict=True)
+    return tuple(
+        note_change(view, event, old.get(event.id), entry)
+        for event, entry in pairs
+        if event.id in view.changed
+    )
+
+
+def _fewer(opened, faults):
+    """What the state before cost more, or less, in words; empty where there is none, or it is the same."""
+    if opened.parent_settings is None:
+        return ""
+    more = route_faults(opened.solution_of(opened.parent_settings).table).total - faults
+    return f"{abs(more):.1f} faults {'fewer' if more > 0 else 'more'}" if abs(more) >= 0.05 else ""
 
 
 def _gaps(view):

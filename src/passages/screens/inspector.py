@@ -13,6 +13,9 @@ from core.music.events import Event
 from core.music.pitch import frequency_hz, spell
 from core.routes.candidates import BANNED
 from core.routes.explain import Sure, faults_between, reason
+from core.routes.sureness import founded
+from core.routes.tempo_map import holds
+from core.words import in_100
 from drawing.compact import small_hands
 from drawing.hands import hands
 from drawing.strands import in_and_out, strands_of, strands_svg
@@ -25,6 +28,8 @@ GAINS = {
     "speaks": "surer to speak",
     "hands": "fewer slips",
 }
+# Faults that to know more may save from which on it is told.
+WORTH_KNOWING = 0.02
 LOSSES = {
     "pitch": "less in tune",
     "tone": "of poorer tone",
@@ -76,7 +81,9 @@ class Inspector:
     drawing: str
     move_in: str
     move_out: str
+    link_query: str
     why: str
+    facts: tuple[str, ...]
     caution: str
     first: tuple[str, ...]
     previous_query: str
@@ -151,6 +158,8 @@ def inspect(
         drawing=hands(tried.entry.fingering, opened.in_hand, into.touches if into else None) if tried else "",
         move_in=into.sentence if into else "",
         move_out=out.sentence if out else "",
+        link_query=query(event.id, link=True) if before and note.entry_id == "" else "",
+        facts=_facts(note) if tried and tried.chosen else (),
         why=_why(note, tried) if tried else "",
         caution=caution_for(opened.in_hand, event.written_pitch),
         first=_first(note),
@@ -224,6 +233,44 @@ def _why(note, tried):
         alone = len(note.offer.candidates) == 1
         return f"The only one to choose here{'' if alone else ', unless you pin another'}."
     return f"{_against(note, tried.entry, why)}{_unknown_pitch(why.pitch_known)}"
+
+
+def _facts(note):
+    """How well the choice is founded, and at which tempi it holds; nothing where there is no choice."""
+    table = note.solution.table
+    known = founded(table, table.places.around([note.n])).get(note.n)
+    if known is None:
+        return ()
+    gain = f" To know more may save {in_100(known.loss)}." if known.loss >= WORTH_KNOWING else ""
+    return (
+        f"{known.standing.value.capitalize()}: of 100 ways in which what is not known may turn out, in "
+        f"{100 * known.within:.0f} nothing else is noticeably better.{gain}",
+        _holds(note),
+    )
+
+
+def _holds(note):
+    """Between which tempi the fingering holds, and what comes beyond."""
+    bpm = note.opened.settings.tempo_bpm
+    slower, faster = holds(note.solution.table, bpm, note.n)
+    if not slower and not faster:
+        return "Holds at every tempo."
+    parts = []
+    for switch, word, here in ((slower, "from", 1), (faster, "to", -1)):
+        if switch:
+            parts.append(f"{word} {switch.bpm + here}")
+    beyond = [
+        f"{'up to' if switch is slower else 'from'} {switch.bpm} {_after(note, switch)} "
+        f"(saves up to {in_100(switch.saves)})"
+        for switch in (slower, faster)
+        if switch
+    ]
+    return f"Holds {' '.join(parts)}; {'; '.join(beyond)}."
+
+
+def _after(note, switch):
+    entry = note.solution.table.problem.chart.entries[switch.after[switch.notes.index(note.n)]]
+    return f"{entry.kind_words} {note.in_hand.said(entry.fingering)}"
 
 
 def _against(note, entry, why):

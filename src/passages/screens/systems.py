@@ -2,21 +2,23 @@
 
 from dataclasses import dataclass
 from functools import cached_property
-from itertools import pairwise
 from urllib.parse import urlencode
 
 from django.utils.safestring import SafeString
 
-from core.routes.links import CARE, ease, stumble
+from core.routes.alternatives import AS_GOOD, NEAR
+from core.routes.links import ease, stumble
 from drawing.compact import WIDTH, height, symbol
 from drawing.engraving import Engraving, engrave
-from drawing.score import LinkMark, UnderNote, choosable, printed
+from drawing.score import LinkMark, Node, UnderNote, choosable, printed
 from drawing.svg import join
 from passages.queries import Opened
 from passages.solution import Solution, where
 
 WIDE_PX = 840
-NOTE_GAP, LINK_HEIGHT = 4.0, 12.0
+NOTE_GAP = 4.0
+# The lanes under the drawings: one for each candidate, up to so many; their distance, the room about them.
+LANES, LANE, LANE_ROOM = 6, 11.0, 10.0
 
 
 @dataclass(frozen=True)
@@ -50,10 +52,11 @@ class View:
         """Place of every event by its id."""
         return {event.id: n for n, event in enumerate(self.solution.events)}
 
-    def query(self, note_id, entry_id=""):
-        """The address of a view: state, note and candidate."""
+    def query(self, note_id, entry_id="", *, link=False):
+        """The address of a view: state, note and candidate, or the link into the note."""
         parts = {"state": self.opened.state.number, "note": note_id}
-        return "?" + urlencode(parts | ({"try": entry_id} if entry_id else {}))
+        more = {"try": entry_id} if entry_id else {"link": "into"} if link else {}
+        return "?" + urlencode(parts | more)
 
 
 def symbols(view: View) -> SafeString:
@@ -74,14 +77,13 @@ def lines(view: View, engraving: Engraving, *, for_print: bool) -> tuple[Line, .
 
 def _line(view, system, for_print):
     top, events = system.height + NOTE_GAP, view.solution.events
-    whole = top + height(view.instrument) + LINK_HEIGHT
-    link_y = whole - LINK_HEIGHT / 2
+    ground = top + height(view.instrument) + LANE_ROOM
     here = sorted(view.place[note] for note in system.notes if note in view.place)
-    notes = [_under_note(view, n, system.notes[events[n].id], top) for n in here]
-    links = [
-        _link_mark(view, after, *(system.notes[events[n].id] for n in (before, after)), link_y)
-        for before, after in pairwise(here)
-    ]
+    lanes = {n: () if for_print else nodes_of(view, n, ground) for n in here}
+    deepest = max((node.y for nodes in lanes.values() for node in nodes), default=ground)
+    whole = ground if for_print else deepest + LANE_ROOM
+    notes = [_under_note(view, n, system.notes[events[n].id], top, lanes[n]) for n in here]
+    links = [_link_mark(view, after, notes[at], notes[at + 1]) for at, after in enumerate(here[1:])]
     return Line(
         svg=system.svg,
         width=system.width,
@@ -89,11 +91,30 @@ def _line(view, system, for_print):
         height=whole,
         view_box=f"0 0 {system.units_width:g} {system.units_height:g}",
         labels=tuple(note.label for note in notes),
-        under=printed(notes) if for_print else choosable(notes, links, whole, link_y),
+        under=printed(notes) if for_print else choosable(notes, links, whole),
     )
 
 
-def _under_note(view, n, x, top):
+def nodes_of(view: View, n: int, ground: float) -> tuple[Node, ...]:
+    """The candidates of a note in their lanes, in the teacher's order; of many the first and that chosen."""
+    table = view.solution.table
+    offered, slot, extra = table.problem.offered[n].candidates, table.route.slots[n], table.extra_at(n)
+    usable = [place for place, candidate in enumerate(offered) if not candidate.bar]
+    order = sorted(usable, key=lambda place: view.opened.in_hand.rank(offered[place].entry))
+    shown = order[:LANES]
+    if slot is not None and slot not in shown:
+        shown[-1:] = [slot]
+    return tuple(
+        Node(ground + lane * LANE, "chosen" if place == slot else _standing(float(extra[place])))
+        for lane, place in enumerate(shown)
+    )
+
+
+def _standing(extra):
+    return "as-good" if extra < AS_GOOD else "near" if extra < NEAR else "far"
+
+
+def _under_note(view, n, x, top, nodes):
     event, entry = view.solution.events[n], view.solution.entries[n]
     pinned, changed = event.id in view.opened.settings.pins, event.id in view.changed
     foreign = event.id in view.solution.passage.foreign
@@ -120,12 +141,24 @@ def _under_note(view, n, x, top):
         foreign=foreign,
         query=view.query(event.id),
         keys=" ".join(key for key, at in ends.items() if at == n) or None,
+        nodes=nodes,
     )
 
 
-def _link_mark(view, after, x1, x2, y):
+def _link_mark(view, after, one, other):
+    """The link between two notes of a line, through their lanes."""
+    ends = [next((node.y for node in note.nodes if node.standing == "chosen"), 0.0) for note in (one, other)]
     chance = stumble(view.solution.table, after)
     if chance is None:
-        return LinkMark(x1, x2, y, "none", "")
-    label = f"{100 * chance:.0f} in 100 stumble" if chance >= CARE else ""
-    return LinkMark(x1, x2, y, ease(chance).value, label)
+        return LinkMark(one.x, ends[0], other.x, ends[1], "none", "")
+    before, event = view.solution.events[after - 1], view.solution.events[after]
+    return LinkMark(
+        one.x,
+        ends[0],
+        other.x,
+        ends[1],
+        ease(chance).value,
+        label=f"{before.written_pitch} to {event.written_pitch}: {100 * chance:.0f} in 100 stumble",
+        note_id=event.id,
+        query=view.query(event.id, link=True),
+    )

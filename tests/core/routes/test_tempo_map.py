@@ -3,7 +3,6 @@
 import numpy as np
 import pytest
 
-from core.music.events import sounding_events
 from core.music.notation.formats import read_score
 from core.routes.facility import LOG_SPREAD
 from core.routes.faults import NOTICED_CENTS, NOTICED_CENTS_S, TONE_HEARD_S, TONE_MINDED
@@ -27,9 +26,11 @@ def mapping(request):
 def test_at_whole_numbers_it_is_the_route(mapping):
     table, passage, _, found = mapping
     for bpm in (40, 63, 97, 132, 208):
-        there = make_table(table.problem.timed(sounding_events(passage, bpm)))
+        there = make_table(table.problem.quicker(bpm / passage.tempo_bpm))
         place = bpm - int(found.tempi[0])
         assert found.faults[place] == pytest.approx(there.route.cost, abs=1e-9)
+        model = there.problem.chart.instrument.name
+        assert solved(model, DEMO[model], bpm).route.cost == pytest.approx(there.route.cost, abs=1e-9)
         kept = there.problem.node[there.problem.first[:-1] + table.slots].sum()
         cells = there.problem.links(np.arange(len(table.slots) - 1), table.slots[:-1], table.slots[1:])
         extra = kept + there.problem.link[cells].sum() - there.route.cost
@@ -59,7 +60,7 @@ def test_every_switch_saves_from_its_tempo_on_and_not_before(mapping):
 
 
 def saving(table, passage, bpm, slots, other):
-    problem = table.problem.timed(sounding_events(passage, bpm))
+    problem = table.problem.quicker(bpm / passage.tempo_bpm)
     rows = np.arange(len(slots) - 1)
 
     def cost(route):

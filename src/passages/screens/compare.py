@@ -1,0 +1,106 @@
+"""Two ways of solving a passage side by side: other states, tempi, instruments or schools."""
+
+from dataclasses import dataclass
+from urllib.parse import urlencode
+
+from core.routes.explain import NOTEWORTHY, route_faults
+from core.routes.faults import STRANDS
+from core.words import in_100
+from passages.queries import Opened
+from passages.screens.bench import At, note_at
+from passages.screens.changes import NoteChange, note_change
+from passages.screens.systems import View
+
+NOTES_SHOWN = 200
+
+
+@dataclass(frozen=True)
+class Side:
+    """One of the two.
+
+    Parameters
+    ----------
+    name : str
+        What sets it apart.
+    query : str
+        The address of its bench.
+    """
+
+    name: str
+    instrument: str
+    tempo_bpm: float
+    schools: str
+    faults: float
+    by_strand: dict[str, float]
+    query: str
+
+
+@dataclass(frozen=True)
+class ComparePage(At):
+    """The comparison, note by note where the two differ.
+
+    Parameters
+    ----------
+    differences : list of (str, float, float, str)
+        For each strand the faults of both, and the difference in words.
+    """
+
+    one: Side
+    other: Side
+    differences: tuple[tuple[str, float, float, str], ...]
+    notes: tuple[NoteChange, ...]
+    left_out: int
+    swapped: str
+
+
+def compare_page(opened: Opened, other: Opened, note_id: str, asked: dict[str, str]) -> ComparePage:
+    """Build the page.
+
+    Parameters
+    ----------
+    asked : dict of str to str
+        What the address asks of the other side.
+    """
+    sides = [_side(one) for one in (opened, other)]
+    view = View(opened, opened.solution(), None, frozenset())
+    entries = {
+        event.id: entry
+        for event, entry in zip(other.solution().events, other.solution().entries, strict=True)
+    }
+    here = zip(view.solution.events, view.solution.entries, strict=True)
+    differ = [
+        note_change(view, event, entry, entries.get(event.id))
+        for event, entry in here
+        if entry != entries.get(event.id)
+    ]
+    plain = not (set(asked) - {"with"})
+    swapped = urlencode({"state": other.state.number, "with": opened.state.number}) if plain else ""
+    return ComparePage(
+        **vars(note_at(opened, note_id)),
+        one=sides[0],
+        other=sides[1],
+        differences=tuple(_difference(strand, *sides) for strand in STRANDS),
+        notes=tuple(differ[:NOTES_SHOWN]),
+        left_out=max(0, len(differ) - NOTES_SHOWN),
+        swapped=swapped,
+    )
+
+
+def _side(opened):
+    faults = route_faults(opened.solution().table)
+    return Side(
+        name=opened.state.name or f"{opened.state.number}: {opened.state.what}",
+        instrument=opened.in_hand.instrument.label,
+        tempo_bpm=opened.settings.tempo_bpm,
+        schools=", ".join(sorted(opened.in_hand.positions)),
+        faults=faults.total,
+        by_strand=faults.by_strand,
+        query=f"?state={opened.state.number}",
+    )
+
+
+def _difference(strand, one, other):
+    a, b = one.by_strand[strand], other.by_strand[strand]
+    if abs(a - b) < NOTEWORTHY:
+        return strand, a, b, "hardly any difference"
+    return strand, a, b, f"{in_100(a - b)} {'fewer' if b < a else 'more'}"
