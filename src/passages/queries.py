@@ -81,7 +81,8 @@ def opened(passage, state) -> Opened:
 def versions_of(passage):
     """States to choose from: those that were named, and the last ones; the newest first."""
     named = Q(name__gt="") | Q(number__gt=passage.current.number - VERSIONS)
-    return passage.states.filter(named).order_by("-number").only("number", "what", "name")[:VERSIONS_MOST]
+    told = passage.states.filter(named).only("passage", "number", "what", "name")
+    return told.order_by("-number")[:VERSIONS_MOST]
 
 
 def other_side(opened, state, *, tempo_bpm=None, owned=None, positions=None) -> Opened:

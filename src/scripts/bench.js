@@ -66,6 +66,14 @@ export const bench = () => ({
     this.look(this.at + by, Boolean(this.$root.querySelector("#inspector[data-link]")));
   },
 
+  // One after the other what changed last; from the end on to the first again.
+  change() {
+    const changes = [...this.$root.querySelectorAll("[data-change]")];
+    const at = changes.findIndex((change) => change.dataset.change === this.note);
+    const next = changes[(at + 1) % changes.length];
+    if (next) this.look(this.slots.findIndex((slot) => slot.dataset.note === next.dataset.change));
+  },
+
   submit(event) {
     event.target.form.requestSubmit();
   },

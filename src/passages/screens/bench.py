@@ -93,6 +93,11 @@ class BenchPage(NoteOfBench):
     fewer: str
 
     @property
+    def changed_words(self) -> str:
+        """What the last change did."""
+        return ", ".join(filter(None, (f"{counted(len(self.changes), 'fingering')} changed", self.fewer)))
+
+    @property
     def undo_words(self) -> str:
         return f"Undo: {self.undoes}" if self.undoes else "Undo"
 

@@ -13,6 +13,7 @@ from passages.solution import where
 class NoteChange:
     """One note that is fingered otherwise, in words."""
 
+    note_id: str
     where: str
     note: Pitch
     before: str
@@ -57,6 +58,7 @@ def way(view: View, notes: Iterable[int], before: Iterable[int], after: Iterable
 def note_change(view: View, event, before: Entry | None, after: Entry | None) -> NoteChange:
     """Say how one note changes; None is no fingering."""
     return NoteChange(
+        note_id=event.id,
         where=where(event),
         note=event.written_pitch,
         before=named(view, before),

@@ -1,0 +1,201 @@
+"""The pages beside the bench: tempo strip, links, other ways, trouble, comparison, lesson."""
+
+import json
+import re
+
+import pytest
+from django.db import connection
+from django.test.utils import CaptureQueriesContext
+from django.urls import reverse
+from tests.pages import words_of
+
+from core.words import in_100
+from core_shapes import DATA
+from passages import services
+from passages.queries import opened, other_side, versions_of
+from passages.screens.bench import bench_page, note_of_bench
+from passages.screens.compare import compare_page
+from passages.screens.lesson import lesson_page
+from passages.screens.tempo import tempo_strip
+from passages.screens.trouble import trouble_page
+from passages.screens.ways import ways_page
+
+pytestmark = pytest.mark.django_db
+RUN = "Q:1/4=132\nL:1/16\nK:D\n(_B2 =c2 _B2 =c2) | (d2_b2c'2_b2) | d'2 f'2 ^f'2 =g'2 |]"
+
+
+@pytest.fixture
+def passage(make_passage, teacher, make_instrument):
+    return make_passage(teacher, RUN, owned=make_instrument(teacher))
+
+
+@pytest.fixture
+def suite(make_passage, teacher, make_instrument):
+    score = (DATA / "demo" / "over-the-top-sluice.musicxml").read_text("utf-8")
+    return make_passage(teacher, score, owned=make_instrument(teacher))
+
+
+def at(passage):
+    passage.refresh_from_db()
+    return opened(passage, passage.current)
+
+
+def get(client, name, passage, **asked):
+    return client.get(reverse(f"passages:{name}", args=[passage.pk]), asked)
+
+
+@pytest.mark.parametrize("name", ["tempo", "ways", "trouble", "compare", "lesson"])
+def test_each_page_shows_its_passage_and_nobody_elses(signed_in, passage, other_teacher, name):
+    assert get(signed_in, name, passage, state="99", note="nonsense").status_code == 200
+    signed_in.force_login(other_teacher)
+    assert get(signed_in, name, passage).status_code == 404
+
+
+@pytest.mark.parametrize("name", ["tempo", "ways", "trouble", "compare", "lesson"])
+def test_queries_do_not_grow_with_states(signed_in, teacher, passage, name):
+    counts = []
+    for tempo in range(60, 90):
+        services.set_tempo(teacher, passage, passage.current, tempo)
+        passage.refresh_from_db()
+        with CaptureQueriesContext(connection) as asked:
+            get(signed_in, name, passage)
+        counts.append(len(asked))
+    assert counts[-1] == counts[2] <= 24
+
+
+def test_the_tempo_named_by_the_strip_is_where_the_bench_changes(teacher, suite):
+    strip = tempo_strip(at(suite))
+    assert strip.hold_from <= 116 <= strip.hold_to
+    assert strip.switches
+    before = at(suite).solution().chosen_ids
+    beyond = next(one for one in strip.switches if abs(one.bpm - 116) > 2)
+    services.set_tempo(teacher, suite, suite.current, beyond.bpm + (2 if beyond.faster else -2))
+    assert at(suite).solution().chosen_ids != before
+
+
+def test_a_link_says_what_each_finger_does_and_what_would_ease_it(passage):
+    link = note_of_bench(at(passage), "n2", link=True).link
+    assert link.notes == "B♭4 to C5"
+    assert link.fingers
+    assert int(link.needed) > 0
+    assert link.available
+    assert sum(int(ms) for _, ms in link.parts) == pytest.approx(int(link.needed), abs=len(link.parts))
+    assert note_of_bench(at(passage), "n1", link=True).link is None
+
+
+def test_a_way_taken_is_pinned_together_and_undone_together(signed_in, teacher, suite):
+    way = next(
+        one for strand in ways_page(at(suite)).strands for one in (*strand.gaining, *strand.paying)
+    ).way
+    data = {"action": "take", "state": suite.current.number, "note": "n1", "pins": way.pins}
+    signed_in.post(reverse("passages:change", args=[suite.pk]), data)
+    pins = at(suite).settings.pins
+    assert pins == dict(pair.split("=") for pair in way.pins.split())
+    assert {note.note_id for note in way.notes} == set(pins)
+    services.undo(teacher, suite, suite.current)
+    assert at(suite).settings.pins == {}
+
+
+@pytest.mark.parametrize("pins", ["", "n1", "n1=nothing", "n99=Bb4-bis", "=", "n1=" + "x" * 5000])
+def test_what_cannot_be_taken_is_refused_and_changes_nothing(signed_in, passage, pins):
+    data = {"action": "take", "state": passage.current.number, "note": "n1", "pins": pins}
+    answer = signed_in.post(reverse("passages:change", args=[passage.pk]), data)
+    assert answer.status_code == 422
+    assert passage.states.count() == 1
+
+
+def test_a_habit_is_kept_wherever_there_is_another(signed_in, passage):
+    habit = next(one for one in ways_page(at(passage)).habits if not one.always)
+    data = {"action": "habit", "state": passage.current.number, "note": "n1", "entries": habit.entries}
+    signed_in.post(reverse("passages:change", args=[passage.pk]), data)
+    left_out = set(habit.entries.split())
+    solution = at(passage).solution()
+    for event, offer in zip(solution.events, solution.table.problem.offered, strict=True):
+        if {c.entry.id for c in offer.candidates if not c.bar} - left_out:
+            assert solution.chosen_ids[event.id] not in left_out
+    again = signed_in.post(reverse("passages:change", args=[passage.pk]), data | {"state": "2"})
+    assert again.status_code == 422
+
+
+def test_what_changed_is_listed_with_what_it_saves(teacher, passage):
+    services.set_tempo(teacher, passage, passage.current, 60)
+    page = bench_page(at(passage))
+    changed = {change.note_id for change in page.changes}
+    before = opened(passage, passage.states.get(number=1)).solution().chosen_ids
+    now = at(passage).solution().chosen_ids
+    assert changed == {note for note in now if now[note] != before[note]}
+    assert page.changed_words.startswith(f"{len(changed)} fingering")
+    assert "faults" in page.changed_words
+
+
+def test_trouble_is_sorted_by_what_is_asked(passage):
+    for by in ("", "hands", "pitch"):
+        rows = trouble_page(at(passage), "", by).rows
+        values = [row.by_strand[by] if by else row.faults for row in rows if row.what != "beyond reach"]
+        assert values == sorted(values, reverse=True)
+    assert {"register break", "foreign to the key"} <= set(trouble_page(at(passage)).counts)
+
+
+def test_a_note_beyond_reach_comes_first(make_passage, teacher):
+    page = trouble_page(at(make_passage(teacher, "K:C\nC2 c'''2 d2|")))
+    assert page.rows[0].what == "beyond reach"
+
+
+def test_two_versions_are_compared_note_by_note(teacher, passage):
+    services.set_tempo(teacher, passage, passage.current, 60)
+    now = at(passage)
+    before = opened(passage, passage.states.get(number=1))
+    page = compare_page(now, before, "", {})
+    ours, theirs = now.solution().chosen_ids, before.solution().chosen_ids
+    assert [note.note_id for note in page.notes] == [n for n in ours if ours[n] != theirs[n]]
+    for _, one, other, words in page.differences:
+        assert ("fewer" in words) == (other < one - 0.005)
+
+
+def test_another_school_and_another_instrument_are_compared(signed_in, teacher, passage, make_instrument):
+    second = make_instrument(teacher)
+    words = words_of(get(signed_in, "compare", passage, on=second.pk, at="80"))
+    assert "♩ = 80" in words
+    school = other_side(at(passage), passage.current, positions={"voicing and overtones first"})
+    assert school.in_hand.positions == {"voicing and overtones first"}
+    assert get(signed_in, "compare", passage, on="999999").status_code == 422
+    assert get(signed_in, "compare", passage, at="9999").status_code == 422
+
+
+def test_a_named_version_is_found_again(signed_in, teacher, passage):
+    data = {"action": "name", "state": "1", "note": "n1", "version": "For the concert"}
+    signed_in.post(reverse("passages:change", args=[passage.pk]), data)
+    for tempo in range(60, 90):
+        passage.refresh_from_db()
+        services.set_tempo(teacher, passage, passage.current, tempo)
+    passage.refresh_from_db()
+    assert "For the concert" in [state.name for state in versions_of(passage)]
+    assert "For the concert" in words_of(get(signed_in, "compare", passage))
+
+
+def test_the_lesson_goes_from_note_to_note(signed_in, passage):
+    here = at(passage)
+    ids = [event.id for event in here.solution().events]
+    walked, note = [], ids[0]
+    while note:
+        page = lesson_page(here, note)
+        walked.append(page.note_id)
+        note = (re.findall(r"note=(\w+)", page.next_query) or [""])[0]
+    assert walked == ids
+    times = json.loads(lesson_page(here).times)
+    assert [note for note, _ in times[:-1]] == ids
+    starts = [second for _, second in times]
+    assert starts == sorted(starts)
+    assert starts[1] == pytest.approx(here.solution().events[0].seconds, abs=0.001)
+    part = signed_in.get(
+        reverse("passages:lesson", args=[passage.pk]), {"note": "n2"}, headers={"HX-Target": "div#lesson"}
+    )
+    assert "<html" not in part.content.decode()
+
+
+@pytest.mark.parametrize(
+    ("faults", "words"),
+    [(0.0, "hardly a fault"), (0.012, "1 fault in 100 playings"), (-0.5, "50 faults in 100 playings")],
+)
+def test_faults_in_words(faults, words):
+    assert in_100(faults) == words
