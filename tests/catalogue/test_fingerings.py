@@ -560,8 +560,9 @@ def test_many_rows_are_taken_over_at_once(signed_in, teacher, owned, make_passag
     for name in ("bench", "sheet"):
         assert signed_in.get(reverse(f"passages:{name}", args=[passage.pk])).status_code == 200
     monkeypatch.setattr("core.routes.problem.LINKS_LIMIT", 10)
-    set_tempo = {"action": "tempo", "tempo_bpm": "60,5", "state": "1"}
-    answer = signed_in.post(reverse("passages:change", args=[passage.pk]), set_tempo)
+    again = {"action": "set-up", "sources": ["taught"], "state": "1"}
+    again |= {f"weight_{strand}": "1" for strand in ("pitch", "tone", "speaks", "hands")}
+    answer = signed_in.post(reverse("passages:change", args=[passage.pk]), again)
     assert answer.status_code == 422
     assert "too many fingerings to be weighed" in answer.content.decode()
     save(teacher, note="G6", touches="octave 1 3 | side Bb 1 2")  # so that nothing is known from before

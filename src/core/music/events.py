@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from itertools import zip_longest
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+from fractions import Fraction
 
 from core.errors import PassageError
+from core.music.ornaments import Ornament, ornament_of
 from core.music.passage import Note, Passage, PlacedNote
 from core.music.pitch import Pitch
 
@@ -14,6 +16,17 @@ DYNAMICS = ("pppp", "ppp", "pp", "p", "mp", "mf", "f", "ff", "fff", "ffff")
 # Loudness of a mark on a scale from 0 (softest) to 1 (loudest).
 LOUDNESS = {mark: place / (len(DYNAMICS) - 1) for place, mark in enumerate(DYNAMICS)}
 LOUDNESS |= {"sf": 0.7, "sfz": 0.7, "fz": 0.7, "fp": 0.4}
+# A note marked so begins loud and goes on soft.
+LOUD_THEN_SOFT = {"fp": (LOUDNESS["f"], LOUDNESS["p"]), "sfp": (LOUDNESS["ff"], LOUDNESS["p"])}
+# How much longer the hands have when nothing sounds between two notes: tongued, after a short note, after a
+# long one, after a breath.
+SLURRED, TONGUED, AFTER_SHORT, AFTER_LONG, AFTER_BREATH = 1.0, 1.25, 1.5, 1.1, 2.0
+SHORT, LONG, BREATHS = {"staccato", "staccatissimo"}, {"tenuto"}, {"breath-mark", "caesura"}
+# A note that grows softer into a rest or the end dies away if it is no louder than this as it begins.
+DIES_FROM = 0.5
+# A grace note comes before its beat, about eleven of them a second at 120; together they take at most half of
+# the time there is.
+GRACE_QUARTERS, GRACE_SHARE = Fraction(3, 16), 0.5
 # Before the first mark, about mezzo-forte; and how far a hairpin goes that leads to no mark: two marks.
 PLAIN_LOUDNESS, HAIRPIN_WAY = 0.55, 2 / (len(DYNAMICS) - 1)
 
@@ -34,6 +47,16 @@ class Event:
         How it begins; tongued if neither.
     loudness : float, 0 to 1
         From the last dynamic mark, or on the way of a hairpin; see `loudnesses`.
+    attack : float, 0 to 1
+        Loudness as it begins.
+    dies : bool
+        It grows softer to nothing.
+    freed : float, 1 or more
+        How much longer the hands have on the way into it, since nothing sounds between.
+    grace : bool
+        It is a grace note of the next event that is none.
+    ornament : Ornament or None
+        What it alternates with.
     fingering : str
         The first fingering written under one of its notes.
     """
@@ -44,6 +67,11 @@ class Event:
     after_rest: bool
     slurred: bool
     loudness: float
+    attack: float = PLAIN_LOUDNESS
+    dies: bool = False
+    freed: float = SLURRED
+    grace: bool = False
+    ornament: Ornament | None = None
 
     @property
     def id(self) -> str:
@@ -58,8 +86,19 @@ class Event:
 
     def quicker(self, factor: float) -> Event:
         """The same note so many times as fast."""
-        seconds, available_s = self.seconds / factor, self.available_s / factor
-        return Event(self.notes, seconds, available_s, self.after_rest, self.slurred, self.loudness)
+        return Event(
+            self.notes,
+            self.seconds / factor,
+            self.available_s / factor,
+            self.after_rest,
+            self.slurred,
+            self.loudness,
+            self.attack,
+            self.dies,
+            self.freed,
+            self.grace,
+            self.ornament,
+        )
 
     @property
     def fingering(self) -> str:
@@ -83,7 +122,7 @@ def check_tempo(tempo_bpm: float) -> float:
 
 
 def sounding_events(passage: Passage, tempo_bpm: float | None = None) -> tuple[Event, ...]:
-    """Take tied notes together and time them.
+    """Take tied notes together, put grace notes before theirs, and time them all.
 
     Parameters
     ----------
@@ -97,17 +136,15 @@ def sounding_events(passage: Passage, tempo_bpm: float | None = None) -> tuple[E
     bpm, clock, last_onset, onset = first_bpm, 0.0, -float("inf"), 0.0
     in_slur = slurred = False
     after_rest = True
-    louder = loudnesses(passage)
-    for (placed, following), loudness in zip(
-        zip_longest(passage.placed, passage.placed[1:]), louder, strict=True
-    ):
+    level, softer = 0.0, _softening(passage)
+    for place, (placed, following, loudness) in enumerate(_with_next(passage)):
         note = placed.note
         bpm = note.tempo_bpm if note.tempo_bpm is not None else bpm
         seconds = float(note.quarters) * 60.0 / (bpm * factor)
         if note.is_rest:
             after_rest, in_slur = True, False
         elif not open_tie:
-            onset, slurred, entry_loudness, started_after_rest = clock, in_slur, loudness, after_rest
+            onset, slurred, level, started_after_rest = clock, in_slur, loudness, after_rest
         clock += seconds
         if note.is_rest:
             continue
@@ -115,12 +152,64 @@ def sounding_events(passage: Passage, tempo_bpm: float | None = None) -> tuple[E
         open_tie.append(placed)
         if note.tied and following is not None and _same_pitch(note, following.note):
             continue
-        seconds, available_s = clock - onset, onset - last_onset
-        events.append(
-            Event(tuple(open_tie), seconds, available_s, started_after_rest, slurred, entry_loudness)
+        head = open_tie[0].note
+        attack, held = LOUD_THEN_SOFT.get(head.dynamic, (level, level))
+        dies = (following is None or following.note.is_rest) and level <= DIES_FROM and place in softer
+        event = Event(
+            tuple(open_tie),
+            seconds=clock - onset,
+            available_s=onset - last_onset,
+            after_rest=started_after_rest,
+            slurred=slurred,
+            loudness=held,
+            attack=attack,
+            dies=dies,
+            freed=SLURRED if slurred else _freed(events),
+            ornament=ornament_of(head, passage.key_at(head.id)) if head.ornaments else None,
         )
+        events += _with_graces(event, float(GRACE_QUARTERS) * 60.0 / (bpm * factor))
         last_onset, after_rest, open_tie = onset, False, []
     return tuple(events)
+
+
+def _with_next(passage: Passage) -> Iterator[tuple[PlacedNote, PlacedNote | None, float]]:
+    """Every note and rest with the one after it, and how loud it begins."""
+    following: list[PlacedNote | None] = [*passage.placed[1:], None]
+    return zip(passage.placed, following, loudnesses(passage), strict=True)
+
+
+def _freed(events: list[Event]) -> float:
+    """How much longer the hands have after the last event, if the next one is tongued."""
+    marks = events[-1].notes[-1].note.articulations if events else frozenset()
+    if marks & BREATHS:
+        return AFTER_BREATH
+    if marks & SHORT:
+        return AFTER_SHORT
+    return AFTER_LONG if marks & LONG else TONGUED
+
+
+def _with_graces(event: Event, grace_s: float) -> list[Event]:
+    """An event after its grace notes, which take their time from what is before it, and are slurred to it."""
+    head = event.notes[0]
+    if not head.note.grace:
+        return [event]
+    count = len(head.note.grace)
+    each = min(grace_s, GRACE_SHARE * event.available_s / count)
+    graces = [
+        Event(
+            (replace(head, note=Note(f"{event.id}.g{n + 1}", pitch, GRACE_QUARTERS)),),
+            seconds=each,
+            available_s=event.available_s - count * each if n == 0 else each,
+            after_rest=event.after_rest and n == 0,
+            slurred=event.slurred or n > 0,
+            loudness=event.attack,
+            attack=event.attack,
+            freed=event.freed if n == 0 else SLURRED,
+            grace=True,
+        )
+        for n, pitch in enumerate(head.note.grace)
+    ]
+    return [*graces, replace(event, available_s=each, after_rest=False, slurred=True, freed=SLURRED)]
 
 
 def loudnesses(passage: Passage) -> list[float]:
@@ -149,6 +238,13 @@ def loudnesses(passage: Passage) -> list[float]:
             gone += float(note.quarters)
         level = target
     return found
+
+
+def _softening(passage: Passage) -> set[int]:
+    """Places of the notes that lie under a diminuendo."""
+    notes = list(passage)
+    begins = [place for place, note in enumerate(notes) if note.hairpin == "diminuendo"]
+    return {place for begin in begins for place in range(begin, _hairpin_end(notes, begin))}
 
 
 def _hairpin_end(notes: list[Note], start: int) -> int:

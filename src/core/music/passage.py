@@ -17,7 +17,7 @@ from core.music.pitch import Interval, Pitch, key_alter
 
 NOTES_LIMIT = 3_000
 DEFAULT_TEMPO_BPM = 96.0
-ARTICULATIONS = ("staccato", "tenuto", "accent", "strong-accent", "staccatissimo")
+ARTICULATIONS = ("staccato", "tenuto", "accent", "strong-accent", "staccatissimo", "breath-mark", "caesura")
 ORNAMENTS = ("trill-mark", "mordent", "inverted-mordent", "turn", "inverted-turn", "tremolo")
 HAIRPINS = ("crescendo", "diminuendo")
 WORDS_LIMIT = 100

@@ -10,7 +10,7 @@ from core.charts.entry import Entry
 from core.charts.uses import Together
 from core.errors import RouteError
 from core.evidence.in_hand import InstrumentInHand
-from core.instruments.fingering import ON_PURPOSE
+from core.instruments.fingering import ON_PURPOSE, Kind
 from core.instruments.instrument import Instrument
 from core.music.events import Event
 from core.music.pitch import Pitch
@@ -24,8 +24,10 @@ NO_USE: frozenset[Together] = frozenset()
 PURPOSE = "for colour or practice: pin it to use it"
 OTHER_SCHOOL = "not as you teach it on this instrument: pin it to use it"
 LEAD = "a lead, not vouched for: pin it, or prefer it, to use it"
+TRILLED_ONLY = frozenset({Kind.TRILL})
+FOR_TRILLS = "for trills: pin it to use it elsewhere"
 # What stands back while anything else is at hand: the tiers in which they come in.
-TIERS = ({OTHER_SCHOOL}, {LEAD, PURPOSE})
+TIERS = ({OTHER_SCHOOL}, {FOR_TRILLS}, {LEAD, PURPOSE})
 
 
 @dataclass(frozen=True)
@@ -141,6 +143,8 @@ def _stands_back(in_hand: InstrumentInHand, entry: Entry, uses: frozenset[Togeth
     """Why a fingering is not taken while there is another; empty where it is."""
     if entry.kind in ON_PURPOSE:
         return PURPOSE
+    if entry.kind in TRILLED_ONLY:
+        return FOR_TRILLS
     if in_hand.is_open_lead(entry):
         return LEAD
     taught_for = in_hand.kept_for.get(entry.school)

@@ -59,6 +59,8 @@ BLIP = 0.02
 # it is heard.
 RESHAPED, RESHAPED_SLUR = 0.08, 0.3
 SOFT = 1.8
+# A note that dies away to nothing may stop before it should.
+DIES = 0.8
 CHANCE_LIMIT = 0.95
 # Where it is felt that a use is avoided: how the note begins, how the hands find it, or how it sounds.
 BEGINS = {Use.ATTACK, Use.FROM_BELOW, Use.FROM_ABOVE, Use.FIRST}
@@ -314,4 +316,5 @@ def link_faults(
 def _attack(notes: Timing) -> FloatArray:
     """How much less surely a note speaks for the way it begins; 1 for a tongued mezzo-forte."""
     kind = np.where(notes.slurred, SLURRED, np.where(notes.after_rest, AFTER_REST, 1.0))
-    return np.asarray(kind * (1.0 + (SOFT - 1.0) * np.clip(1.0 - notes.loudness / 0.55, 0.0, 1.0)))
+    begins = kind * (1.0 + (SOFT - 1.0) * np.clip(1.0 - notes.attack / 0.55, 0.0, 1.0))
+    return np.asarray(begins + DIES * notes.dies)

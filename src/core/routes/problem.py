@@ -11,6 +11,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, fields, replace
 from functools import cached_property
 from itertools import pairwise
+from types import MappingProxyType
 from typing import Any
 
 import numpy as np
@@ -26,9 +27,13 @@ from core.routes.demands import AT_ONCE, NO_MOVE, Demands, Moves
 from core.routes.facility import BoolArray, FloatArray, IntArray
 from core.routes.faults import Faults, Qualities, check_weights, link_faults, note_faults, qualities
 from core.routes.timing import Timing, timing
+from core.routes.trills import Pair, faults_with, pairs
 
 # Links between candidates that are weighed for one passage: bounds memory, and time to some seconds.
 LINKS_LIMIT = 8_000_000
+
+
+NOTHING_TRILLED: Mapping[int, list[Entry]] = MappingProxyType({})
 
 
 @dataclass(frozen=True, eq=False)
@@ -45,6 +50,10 @@ class Problem:
         Slots that a route may take.
     gap : np.ndarray of bool [shape=(n_notes + 2,)]
         Rows that cost nothing and cut the route in two.
+    ornamented : Faults of arrays [shape=(n_slots,)]
+        What of them its ornament adds, with the best pair for it.
+    pairs : mapping of int to tuple of list of Pair
+        For the slots of ornamented notes, for each other note every pair, the best first.
     by_note : Faults of arrays [shape=(n_slots,)]
         Unweighted faults that each slot has by itself; nothing at a gap.
     node : np.ndarray [shape=(n_slots,)]
@@ -76,6 +85,8 @@ class Problem:
     known: Qualities
     demands: Demands
     notes: Timing
+    ornamented: Faults
+    pairs: Mapping[int, tuple[list[Pair], ...]]
     by_note: Faults = field(default_factory=Faults)
     by_link: Faults = field(default_factory=Faults)
     kept: dict[str, Any] = field(default_factory=dict)
@@ -113,6 +124,13 @@ class Problem:
         known, notes
             Their own, or such with a further axis: many draws of what is known, or many tempi.
         """
+        added = self.ornamented[slots]
+        if notes.seconds.ndim > 1:
+            added = Faults(*(part[:, None] for part in added.parts))
+        return self._plain_faults(slots, known, notes) + added
+
+    def _plain_faults(self, slots: IntArray, known: Qualities, notes: Timing) -> Faults:
+        """The same without ornaments."""
         row = self.slot_row[slots]
         at, entry = np.clip(row - 1, 0, len(self.events) - 1), self.rows[slots]
         some, again = _alike(at, entry, notes) if notes.seconds.ndim > 1 else EVERY
@@ -151,7 +169,7 @@ class Problem:
         (slots, again_slots), (cells, again_cells) = self.kept["alike"]
         notes = self.notes.quicker(factor)
         events = tuple(event.quicker(factor) for event in self.events)
-        by_note = self.faults_of_slots(slots, self.known, notes)[again_slots]
+        by_note = self._plain_faults(slots, self.known, notes)[again_slots] + self.ornamented
         by_link = self.faults_of_links(cells, self.known, notes)[again_cells]
         timed = replace(self, events=events, notes=notes, by_note=by_note, by_link=by_link)
         return timed.weighing(self.weights)
@@ -185,6 +203,7 @@ def make_problem(
     moves: Moves,
     known: Mapping[str, Evidence],
     weights: Mapping[str, float] | None = None,
+    trilled: Mapping[int, list[Entry]] = NOTHING_TRILLED,
 ) -> Problem:
     """Lay out candidates and costs for a passage.
 
@@ -196,6 +215,8 @@ def make_problem(
         What is known of every candidate.
     weights : mapping of strand to number from 0 to 10, optional
         Default 1 each.
+    trilled : mapping of semitone to list of Entry, optional
+        Fingerings for the notes that ornaments go to; of these, too, something must be known.
 
     Raises
     ------
@@ -210,6 +231,8 @@ def make_problem(
     rows, usable, head_start = _slots(offered, moves.chart, count)
     usable[first[:-1][gap]] = True
     ends = _ends(first, first_link)
+    qualities_of = _qualities(moves.chart.entries, known)
+    found = _pairs(events, first, (rows, gap), trilled, moves, qualities_of)
     return Problem(
         chart=moves.chart,
         events=tuple(events),
@@ -222,10 +245,49 @@ def make_problem(
         head_start=np.where(np.repeat(gap, count), 0.0, head_start),
         first_link=first_link,
         ends=ends,
-        known=_qualities(moves.chart.entries, known),
+        known=qualities_of,
         demands=_demands(moves, events, gap, rows, ends),
         notes=timing(events),
+        ornamented=_ornamented(events, np.repeat(np.arange(len(count)), count), found),
+        pairs=found,
     )._costed()
+
+
+def _pairs(
+    events: Sequence[Event],
+    first: IntArray,
+    slots: tuple[IntArray, BoolArray],
+    trilled: Mapping[int, list[Entry]],
+    moves: Moves,
+    known: Qualities,
+) -> dict[int, tuple[list[Pair], ...]]:
+    """Every pair for the slots of ornamented notes; `slots` are the entry of each, and the gaps."""
+    rows, gap = slots
+    found, kept = {}, dict[tuple[int, int], list[Pair]]()
+    for n, event in enumerate(events):
+        if event.ornament is None or gap[n + 1]:
+            continue
+        for slot in range(int(first[n + 1]), int(first[n + 2])):
+            row = int(rows[slot])
+            for pitch in event.ornament.others:
+                if (row, pitch.midi) not in kept:
+                    entry, offered = moves.chart.entries[row], trilled.get(pitch.midi, [])
+                    kept[row, pitch.midi] = pairs(entry, offered, moves, known)
+            found[slot] = tuple(kept[row, pitch.midi] for pitch in event.ornament.others)
+    return found
+
+
+def _ornamented(
+    events: Sequence[Event], slot_row: IntArray, found: Mapping[int, tuple[list[Pair], ...]]
+) -> Faults:
+    """What ornaments add to every slot."""
+    added = Faults(*(np.zeros(len(slot_row)) for _ in range(4)))
+    for slot, some in found.items():
+        ornament = events[int(slot_row[slot]) - 1].ornament
+        if ornament is not None:
+            for part, value in zip(added.parts, faults_with(ornament, some).parts, strict=True):
+                part[slot] = value
+    return added
 
 
 def _begins(count: IntArray) -> tuple[IntArray, IntArray]:

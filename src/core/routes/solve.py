@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Collection, Mapping, Sequence
 
+from core.charts.entry import Entry
 from core.evidence.in_hand import InstrumentInHand
 from core.evidence.sources import ALL_SOURCES, Basis
 from core.evidence.weigh import Evidence
@@ -12,6 +13,7 @@ from core.routes.candidates import NOTHING_BANNED, NOTHING_PINNED, Offer, offers
 from core.routes.demands import Moves
 from core.routes.problem import make_problem
 from core.routes.table import Table, make_table
+from core.routes.trills import partners
 
 
 def solve(
@@ -41,12 +43,24 @@ def solve(
         If they ask for what cannot be.
     """
     offered = offers(events, in_hand, pins, bans)
-    return make_table(make_problem(events, offered, moves, known_of(offered, in_hand, use), weights))
+    trilled = trilled_to(events, in_hand)
+    known = known_of(offered, in_hand, use, [entry for entries in trilled.values() for entry in entries])
+    return make_table(make_problem(events, offered, moves, known, weights, trilled))
+
+
+def trilled_to(events: Sequence[Event], in_hand: InstrumentInHand) -> dict[int, list[Entry]]:
+    """Fingerings for the notes that ornaments go to, by their semitone."""
+    midis = {pitch.midi for event in events if event.ornament for pitch in event.ornament.others}
+    return {midi: partners(list(in_hand.at_hand(midi))) for midi in midis}
 
 
 def known_of(
-    offered: Sequence[Offer], in_hand: InstrumentInHand, use: Collection[Basis]
+    offered: Sequence[Offer],
+    in_hand: InstrumentInHand,
+    use: Collection[Basis],
+    more: Sequence[Entry] = (),
 ) -> Mapping[str, Evidence]:
-    """What is known of every candidate, by the id of its entry; worked out together."""
+    """What is known of every candidate, and of more entries, by their ids; worked out together."""
     entries = {c.entry.id: c.entry for offer in offered for c in offer.candidates}
+    entries |= {entry.id: entry for entry in more}
     return dict(zip(entries, in_hand.evidence(list(entries.values()), use), strict=True))

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, fields, replace
 from functools import cached_property, reduce
 
 import numpy as np
@@ -15,8 +15,6 @@ from core.routes.facility import BoolArray, FloatArray, IntArray
 # When a note is long or fast, soft or loud, as charts mean it.
 LONG_S, FAST_S, SOFT_UP_TO, LOUD_FROM = 0.7, 0.25, 0.4, 0.65
 ROUNDING_S = 1e-9  # a sixteenth at 60 is a fast note however its length was worked out
-# A tongued note leaves the fingers a little longer: nothing sounds while they move.
-TONGUED_TIME = 1.25
 
 
 @dataclass(frozen=True, eq=False)
@@ -30,7 +28,10 @@ class Timing:
     seconds, available_s : np.ndarray, seconds
         How long a note sounds, and the time for the hands on the way into it.
     loudness : np.ndarray, 0 to 1
-    slurred, after_rest : np.ndarray of bool
+    attack : np.ndarray, 0 to 1
+        Loudness as a note begins.
+    slurred, after_rest, dies : np.ndarray of bool
+        How it begins, and whether it dies away to nothing.
     rises : np.ndarray, semitones
         From the note before; 0 for the first.
     """
@@ -38,8 +39,10 @@ class Timing:
     seconds: FloatArray
     available_s: FloatArray
     loudness: FloatArray
+    attack: FloatArray
     slurred: BoolArray
     after_rest: BoolArray
+    dies: BoolArray
     rises: IntArray
 
     @cached_property
@@ -48,7 +51,7 @@ class Timing:
         met = {
             Use.LONG: self.seconds >= LONG_S - ROUNDING_S,
             Use.FAST: self.seconds <= FAST_S + ROUNDING_S,
-            Use.SOFT: self.loudness <= SOFT_UP_TO,
+            Use.SOFT: self.attack <= SOFT_UP_TO,
             Use.LOUD: self.loudness >= LOUD_FROM,
             Use.ATTACK: ~self.slurred,
             Use.FROM_BELOW: self.slurred & (self.rises > 0),
@@ -63,7 +66,7 @@ class Timing:
     @cached_property
     def kind(self) -> IntArray:
         """A number that notes share in which all of this is alike; of one axis, whatever the tempi."""
-        told = (self.seconds, self.available_s, self.loudness, self.slurred, self.after_rest, self.rises)
+        told = (getattr(self, part.name) for part in fields(self))
         columns = [part.reshape(len(part), -1)[:, 0].astype(np.float64) for part in told]
         return np.asarray(np.unique(np.stack(columns), axis=1, return_inverse=True)[1].ravel())
 
@@ -77,25 +80,22 @@ class Timing:
 
     def at(self, faster: FloatArray) -> Timing:
         """The same notes so many times as fast, with an axis of tempi."""
-        return Timing(
-            seconds=self.seconds[:, None] / faster,
-            available_s=self.available_s[:, None] / faster,
-            loudness=self.loudness[:, None],
-            slurred=self.slurred[:, None],
-            after_rest=self.after_rest[:, None],
-            rises=self.rises[:, None],
-        )
+        columns = Timing(*(getattr(self, part.name)[:, None] for part in fields(self)))
+        return replace(columns, seconds=columns.seconds / faster, available_s=columns.available_s / faster)
 
 
 def timing(events: Sequence[Event]) -> Timing:
     """Lay out the notes of a passage; the first begins like one after a rest."""
     slurred = np.array([event.slurred for event in events], dtype=np.bool_)
     available = np.array([event.available_s for event in events], dtype=np.float64)
+    freed = np.array([event.freed for event in events], dtype=np.float64)
     midi = [event.written_pitch.midi for event in events]
     return Timing(
         seconds=np.array([event.seconds for event in events], dtype=np.float64),
-        available_s=np.where(slurred, 1.0, TONGUED_TIME) * available,
+        available_s=freed * available,
         loudness=np.array([event.loudness for event in events], dtype=np.float64),
+        attack=np.array([event.attack for event in events], dtype=np.float64),
+        dies=np.array([event.dies for event in events], dtype=np.bool_),
         slurred=slurred,
         after_rest=np.array([place == 0 or e.after_rest for place, e in enumerate(events)], dtype=np.bool_),
         rises=np.diff(midi, prepend=midi[:1]),

@@ -21,7 +21,7 @@ def read(abc):
 @given(passages())
 def test_events_fill_the_time_between_rests(passage):
     events = sounding_events(passage, 100)
-    ids = [place.note.id for event in events for place in event.notes]
+    ids = [place.note.id for event in events for place in event.notes if not event.grace]
     assert ids == [note.id for note in passage if not note.is_rest]
     assert all(event.seconds > 0 and event.available_s > 0 for event in events)
 
@@ -39,6 +39,27 @@ def test_how_a_note_begins():
     events = sounding_events(read("L:1/4\nK:C\nC (D E F) G z (A B)|"))
     assert [e.slurred for e in events] == [False, False, True, True, False, False, True]
     assert [e.after_rest for e in events] == [True, False, False, False, False, True, False]
+
+
+def test_grace_notes_come_before_their_note_and_take_time_from_what_is_before():
+    events = sounding_events(read("L:1/4\nQ:1/4=60\nK:C\nC {DE}F {G}A|"))
+    assert [str(e.written_pitch) for e in events] == ["C4", "D4", "E4", "F4", "G4", "A4"]
+    assert [e.grace for e in events] == [False, True, True, False, True, False]
+    assert events[1].available_s + events[2].available_s + events[3].available_s == pytest.approx(1.0)
+    assert [e.slurred for e in events] == [False, False, True, True, False, True]
+    crowded = sounding_events(read("L:1/32\nQ:1/4=200\nK:C\nC {DEFGA}B|"))
+    assert all(event.available_s > 0 for event in crowded)
+
+
+def test_what_frees_the_hands_and_what_dies_away():
+    events = sounding_events(read("L:1/4\nK:C\n.C D !tenuto!E F !breath!G A (B c)|"))
+    freed = [event.freed for event in events]
+    assert freed == [1.25, 1.5, 1.25, 1.1, 1.25, 2.0, 1.25, 1.0]
+    last = sounding_events(read("L:1/4\nK:C\n!p!C !>(!D E!>)! z !>(!F G!>)!|"))
+    assert [event.dies for event in last] == [False, False, True, False, True]
+    loud, soft = sounding_events(read("L:1/4\nK:C\n!fp!C !p!D|"))
+    assert loud.attack > soft.attack
+    assert loud.loudness == soft.loudness
 
 
 def test_loudness_runs_on_from_the_last_mark():

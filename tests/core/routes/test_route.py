@@ -17,7 +17,7 @@ from core.instruments.moves import move_between
 from core.music.events import sounding_events
 from core.music.notation.formats import read_score
 from core.music.pitch import spell
-from core.routes import sweep
+from core.routes import candidates, sweep
 from core.routes import table as tables
 from core.routes.candidates import BANNED, LEAD, NOT_PINNED, PURPOSE, offer_for, offers
 from core.routes.demands import Moves
@@ -151,8 +151,9 @@ def test_a_change_sweeps_only_what_lies_beside_it(monkeypatch):
     assert swept == [[n, n + 1, n + 2]]  # the note itself leaves no choice now
 
 
-def test_a_reason_counts_speaking_out_of_a_note_too():
+def test_a_reason_counts_speaking_out_of_a_note_too(monkeypatch):
     """The slurs into and out of the trill fingering cross no partial: that is lost with the other one."""
+    monkeypatch.setattr(candidates, "TRILLED_ONLY", frozenset())
     clarinet = in_hand_of("b-flat-clarinet")
     only = {"n2": {"Cs6-trill", "Cs6-ab-half"}, "n3": {"Cs6-trill"}}
     bans = {n: [e.id for e in clarinet.catalogue.by_midi[85] if e.id not in ids] for n, ids in only.items()}

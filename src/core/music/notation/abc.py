@@ -60,6 +60,7 @@ TOKEN = re.compile(
 MARKS = {".": "staccato", "L": "accent"}
 ORNAMENT_MARKS = {"T": "trill-mark", "M": "mordent", "P": "inverted-mordent"}
 DECORATIONS = {"accent": "accent", ">": "accent", "emphasis": "accent", "tenuto": "tenuto"}
+DECORATIONS |= {"breath": "breath-mark", "shortphrase": "caesura", "mediumphrase": "caesura"}
 DECORATIONS |= {"marcato": "strong-accent", "^": "strong-accent", "wedge": "staccatissimo"}
 ORNAMENTED = {"trill": "trill-mark", "mordent": "mordent", "lowermordent": "mordent", "turn": "turn"}
 ORNAMENTED |= {

@@ -18,6 +18,7 @@ SIGNS = {-2: "__", -1: "_", 0: "=", 1: "^", 2: "^^"}
 KEYS = ("Cb", "Gb", "Db", "Ab", "Eb", "Bb", "F", "C", "G", "D", "A", "E", "B", "F#", "C#")
 ARTICULATIONS = {"staccato": ".", "tenuto": "!tenuto!", "accent": "!accent!"}
 ARTICULATIONS |= {"strong-accent": "!marcato!", "staccatissimo": "!wedge!"}
+ARTICULATIONS |= {"breath-mark": "!breath!", "caesura": "!shortphrase!"}
 ORNAMENTS = {"trill-mark": "!trill!", "mordent": "!mordent!", "inverted-mordent": "!uppermordent!"}
 ORNAMENTS |= {"turn": "!turn!", "inverted-turn": "!invertedturn!", "tremolo": "!///!"}
 # Notes of one tuplet that are put together; more begin another.
@@ -72,7 +73,7 @@ class _Writer:
         if signs and bar.time is not None:
             parts.append(f"[M:{_time(bar.time)}]")
         if bar.key_fifths is not None:
-            self.fifths = bar.key_fifths
+            self.fifths, self.before = bar.key_fifths, None  # no sign is carried over into another key
             parts += [f"[K:{_key(bar.key_fifths)}]"] if signs else []
         self.shown = {}
         for tuplet, run in groupby(bar.notes, key=lambda note: note.tuplet):

@@ -1,0 +1,81 @@
+"""Trills and other ornaments: which note, which pair, and that they bear on nothing else."""
+
+import pytest
+
+from catalogue import shipped
+from core.instruments.fingering import Kind
+from core.music.events import sounding_events
+from core.music.notation.abc import read_abc
+from core.routes.candidates import FOR_TRILLS
+from core.routes.explain import chosen
+from core.routes.trills import LIVELY_PER_S
+from core_shapes import solved
+
+
+def pairs_of(model, abc, note=0):
+    table = solved(model, abc, 60.0)
+    problem = table.problem
+    return table, problem.pairs[int(problem.first[note + 1] + table.slots[note + 1])]
+
+
+@pytest.mark.parametrize(
+    ("abc", "others"),
+    [
+        ("L:1/4\nK:C\nTB|", ["C5"]),
+        ("L:1/4\nK:D\nTB|", ["C♯5"]),
+        ("L:1/4\nK:C\nMc|", ["B4"]),
+        ("L:1/4\nK:C\nPc|", ["D5"]),
+        ("L:1/4\nK:F\n!turn!A|", ["B♭4", "G4"]),
+        ("L:1/4\nK:C\n!///!c|", None),
+        ("L:1/4\nK:C\nc|", None),
+    ],
+)
+def test_an_ornament_goes_to_the_notes_beside_it_in_the_key(abc, others):
+    ornament = sounding_events(read_abc(abc).passage)[0].ornament
+    assert (ornament and [str(pitch) for pitch in ornament.others]) == others
+
+
+def test_the_best_pair_is_one_finger_quick_even_and_true():
+    """B to C on the alto: the side key keeps the left hand still, the plain fingerings cross two fingers."""
+    _, (found,) = pairs_of("alto-saxophone", "L:1/4\nK:C\nTB|")
+    assert found[0].fingers == 1
+    assert found[0].per_s > max(pair.per_s for pair in found if pair.fingers > 1)
+    assert [pair.faults.total for pair in found] == sorted(pair.faults.total for pair in found)
+    assert all(0 < pair.even <= 1 for pair in found)
+
+
+def test_a_trill_across_many_fingers_is_slow_and_costs_more():
+    _, (easy,) = pairs_of("alto-saxophone", "L:1/4\nK:C\nTA|")
+    _, (hard,) = pairs_of("alto-saxophone", "L:1/4\nK:C\nTc|")
+    assert easy[0].per_s > LIVELY_PER_S > min(pair.per_s for pair in hard)
+
+
+def test_what_a_trill_adds_is_in_the_cost_at_every_tempo():
+    plain, trilled = (solved("alto-saxophone", f"L:1/4\nK:C\n{note} z|", 60.0) for note in ("B", "TB"))
+    added = trilled.problem.ornamented[trilled.problem.first[1] : trilled.problem.first[2]].total
+    assert trilled.route.cost - plain.route.cost == pytest.approx(float(added.min()), abs=0.02)
+    faster = trilled.problem.quicker(1.5)
+    assert faster.by_note.total - plain.problem.quicker(1.5).by_note.total == pytest.approx(
+        trilled.problem.ornamented.total
+    )
+
+
+@pytest.mark.parametrize("model", ["alto-saxophone", "b-flat-clarinet", "oboe", "bassoon"])
+def test_trill_fingerings_are_used_nowhere_else(model):
+    for entry in shipped.catalogue(model).entries:
+        if entry.kind is not Kind.TRILL:
+            continue
+        letters = "".join({-1: "_", 0: "=", 1: "^"}[entry.note.alter] + entry.note.step)
+        octave = "'" * (entry.note.octave - 4) if entry.note.octave >= 4 else "," * (4 - entry.note.octave)
+        table = solved(model, f"L:1/16\nQ:1/4=160\nK:C\n{letters}{octave}|")
+        offer = table.problem.offered[0]
+        others = [c for c in offer.candidates if not c.bar and c.entry.kind is not Kind.TRILL]
+        if others:
+            assert chosen(table, 0).entry.kind is not Kind.TRILL
+            bars = {c.bar for c in offer.candidates if c.entry.kind is Kind.TRILL}
+            assert bars <= {FOR_TRILLS} | {c.bar for c in offer.candidates}
+
+
+def test_a_trill_beyond_reach_is_a_fault_not_a_gap():
+    table = solved("alto-saxophone", "L:1/4\nK:C\nTf''|", 60.0)
+    assert table.problem.gap[1] or table.route.cost >= 1
