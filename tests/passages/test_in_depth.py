@@ -199,3 +199,15 @@ def test_the_lesson_goes_from_note_to_note(signed_in, passage):
 )
 def test_faults_in_words(faults, words):
     assert in_100(faults) == words
+
+
+def test_an_ornament_and_grace_notes_are_said_at_their_note(signed_in, make_passage, teacher):
+    passage = make_passage(teacher, "L:1/4\nK:C\nTB2 {AB}c2|")
+    words = words_of(signed_in.get(reverse("passages:bench", args=[passage.pk]), {"note": "n1"}))
+    assert "Trill with C5, from this fingering" in words
+    assert "notes a second" in words
+    graced = note_of_bench(at(passage), "n2").inspector
+    assert [str(grace.note) for grace in graced.graces] == ["A4", "B4"]
+    assert graced.alternations == ()
+    assert note_of_bench(at(passage), "n2.g1").inspector.event.grace
+    assert signed_in.get(reverse("passages:sheet", args=[passage.pk])).status_code == 200

@@ -101,20 +101,19 @@ class _Writer:
         if note.written_pitch is None:
             body = "z"
         else:
-            body = self._pitch(note.written_pitch, tied_in=self._is_tied_in(note))
+            before = self.before
+            body = self._pitch(note.written_pitch, before.written_pitch if before and before.tied else None)
         text = f"{'(' if note.slur_start else ''}{grace}{''.join(marks)}{body}{_length(note.nominal)}"
         self.before = note
         return text + ("-" if note.tied else "") + (")" if note.slur_stop else "")
 
-    def _is_tied_in(self, note: Note) -> bool:
-        """Whether the sign of the note before is carried to this one."""
-        before = self.before.written_pitch if self.before and self.before.tied else None
-        return before is not None and before == note.written_pitch
-
-    def _pitch(self, pitch: Pitch, *, tied_in: bool = False) -> str:
+    def _pitch(self, pitch: Pitch, carried: Pitch | None = None) -> str:
+        """A pitch with its sign, if it needs one; a tie carries that of a note on the same line."""
         line = (pitch.step, pitch.octave)
         known = self.shown.get(line, key_alter(pitch.step, self.fifths))
-        sign = "" if pitch.alter == known or tied_in else SIGNS[pitch.alter]
+        if carried is not None and (carried.step, carried.octave) == line:
+            known = carried.alter
+        sign = "" if pitch.alter == known else SIGNS[pitch.alter]
         if sign:
             self.shown[line] = pitch.alter
         letter = pitch.step.lower() if pitch.octave >= 5 else pitch.step
