@@ -11,6 +11,7 @@ from core.charts.own_entry import entry_of
 from core.evidence.in_hand import InstrumentInHand
 from core.evidence.sources import Handling, Heard, Judgement, Readings, Tuning
 from core.instruments.fingering import parse_fingering
+from core.instruments.hand import ANY_HAND, Hand
 from core.instruments.naming import Naming
 from core.music.pitch import parse_pitch
 from core.routes.demands import Moves
@@ -35,6 +36,7 @@ def make(
     prepared=frozenset(),
     positions=frozenset(),
     naming=Naming.EACH_HAND,
+    hand=ANY_HAND,
 ) -> InstrumentInHand:
     """Make the instrument in hand.
 
@@ -62,6 +64,7 @@ def make(
         schools=schools(),
         positions=positions,
         naming=naming,
+        hand=hand,
     )
 
 
@@ -97,6 +100,6 @@ def chart_in_force(model, own, hidden) -> Catalogue:
 
 
 @lru_cache(maxsize=KEPT)
-def moves_of(catalogue: Catalogue) -> Moves:
-    """The moves between the fingerings of a chart, as far as they were asked for."""
-    return Moves(catalogue)
+def moves_of(catalogue: Catalogue, hand: Hand = ANY_HAND) -> Moves:
+    """The moves of a hand between the fingerings of a chart, as far as they were asked for."""
+    return Moves(catalogue, hand)

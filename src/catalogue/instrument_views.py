@@ -28,7 +28,7 @@ def student(request, pk=None):
     row = student_of(request.user, pk) if pk else None
     form = StudentForm(request.POST or None, instance=row)
     if request.method == "POST" and form.is_valid():
-        saved = services.save_student(request.user, student=row, **form.cleaned_data)
+        saved = services.save_student(request.user, student=row, **form.details)
         messages.success(request, f"{saved.name} is kept.")
         return redirect("catalogue:instruments")
     return render(

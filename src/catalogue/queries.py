@@ -11,6 +11,7 @@ from catalogue.models import HiddenFingering, OwnFingering
 from core.errors import CoreError, PitchError
 from core.evidence.in_hand import InstrumentInHand
 from core.instruments.fingering import Fingering, format_fingering, parse_fingering
+from core.instruments.hand import Hand
 from core.music.pitch import parse_pitch
 from evidence.queries import heard_on, preferred_on, prepared_on
 from studio.models import OwnedInstrument
@@ -76,6 +77,7 @@ def of_instrument(owned, without=None):
         heard=heard_on(owned, without),
         preferred=preferred_on(owned),
         prepared=prepared_on(owned),
+        hand=Hand.from_json(owned.student.hand),
         **taught_on(owned.teacher_id, owned.model, owned.positions),
     )
 

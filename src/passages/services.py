@@ -120,7 +120,8 @@ def _put_music(passage, music, model):
     """Put music into a passage, with all that is said of it in lists."""
     pitches = sorted((n.written_pitch for n in music if n.written_pitch), key=lambda pitch: pitch.midi)
     passage.musicxml = write_musicxml(music.with_fingerings({}), model.to_sounding, model.label, model.clefs)
-    passage.notes, passage.bars = len(sounding_events(music)), len(music.bars)
+    passage.notes = sum(not event.grace for event in sounding_events(music))
+    passage.bars = len(music.bars)
     passage.lowest, passage.highest = str(pitches[0]), str(pitches[-1])
 
 

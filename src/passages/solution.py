@@ -90,7 +90,9 @@ def _solve(in_hand, musicxml, settings_json, before_json):
     events = sounding_events(passage, settings.tempo_bpm)
     use = frozenset(map(Basis, settings.sources))
     ask = settings.pins, settings.bans, settings.weights, use
-    return Solution(passage, in_hand, routes.solve(events, in_hand, moves_of(in_hand.catalogue), *ask))
+    return Solution(
+        passage, in_hand, routes.solve(events, in_hand, moves_of(in_hand.catalogue, in_hand.hand), *ask)
+    )
 
 
 def _changed(before, settings, solved) -> Table | None:

@@ -127,6 +127,7 @@ def _bench(request, passage, *, state=None, set_up=None, errors=(), status=200):
         "errors": errors,
         "typed": request.POST,
         "forms": FORMS.items(),
+        "solved_for": opened.in_hand.solved_for,
     }
     return render(request, template, context, status=status)
 
@@ -217,6 +218,7 @@ def _opened(request, pk):
 def _page(request, name, opened, shown, status=200, **more):
     """One of the pages beside the bench."""
     context = {"bench": shown, "passage": opened.passage, "tempo_bpm": opened.settings.tempo_bpm}
+    context |= {"solved_for": opened.in_hand.solved_for}
     return render(request, f"passages/{name}.html", context | {"strands": STRANDS, **more}, status=status)
 
 

@@ -4,6 +4,7 @@ from django import forms
 from django.utils.text import capfirst
 
 from core.errors import CoreError
+from core.instruments.hand import FINGERS, Hand
 from core.instruments.naming import Naming
 from core.music.pitch import A4_HZ_MAX, A4_HZ_MIN
 from core.numbers import decimal
@@ -59,6 +60,40 @@ def offered(shipped):
 
 
 class StudentForm(forms.ModelForm):
+    small = forms.BooleanField(label="Small hand", required=False)
+    no_half_holes = forms.BooleanField(label="Half-hole not learned yet", required=False)
+    no_rollers = forms.BooleanField(label="Instrument without rollers", required=False)
+    stiff = forms.MultipleChoiceField(
+        choices=[(name, capfirst(name)) for name in FINGERS],
+        label="Stiff fingers",
+        required=False,
+        widget=forms.CheckboxSelectMultiple,
+        help_text="For pain or stiffness that lasts, a physician; this only chooses easier fingerings.",
+    )
+
+    def __init__(self, *args, **kwargs):
+        super().__init__(*args, **kwargs)
+        hand = Hand.from_json(self.instance.hand)
+        self.initial |= {"small": hand.small, "stiff": sorted(hand.stiff)}
+        self.initial |= {"no_half_holes": not hand.half_holes, "no_rollers": not hand.rollers}
+
+    @property
+    def particular(self):
+        """What may be particular about the hands as a whole."""
+        return [self["small"], self["no_half_holes"], self["no_rollers"]]
+
+    @property
+    def details(self):
+        """What `studio.services.save_student` is asked."""
+        cleaned = self.cleaned_data
+        hand = Hand(
+            small=cleaned["small"],
+            stiff=frozenset(cleaned["stiff"]),
+            half_holes=not cleaned["no_half_holes"],
+            rollers=not cleaned["no_rollers"],
+        )
+        return {name: cleaned[name] for name in self.Meta.fields} | {"hand": hand.to_json()}
+
     class Meta:
         model = Student
         fields = ["name", "level", "notes"]

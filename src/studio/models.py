@@ -3,11 +3,15 @@
 from django.conf import settings
 from django.db import models
 
+from core.instruments.hand import Hand
 from studio.shipped import instrument, instrument_choices
 
 
 class Student(models.Model):
-    """A student, or a desk of a band, by whatever name the teacher uses."""
+    """A student, or a desk of a band, by whatever name the teacher uses.
+
+    `hand` is what is particular about the hands, as `core.instruments.hand.Hand` takes it.
+    """
 
     class Level(models.TextChoices):
         BEGINNING = "beginning", "Beginning"
@@ -18,9 +22,15 @@ class Student(models.Model):
     name = models.CharField(max_length=100)
     level = models.CharField(max_length=20, choices=Level.choices, default=Level.MOVING_ON)
     notes = models.TextField(blank=True, max_length=2000)
+    hand = models.JSONField(default=dict, blank=True)
 
     class Meta:
         ordering = ["name", "pk"]
+
+    @property
+    def hand_said(self):
+        """What is particular about the hands, in words."""
+        return Hand.from_json(self.hand).said
 
 
 class OwnedInstrument(models.Model):

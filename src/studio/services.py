@@ -31,10 +31,11 @@ def own(teacher, thing):
 
 
 @transaction.atomic
-def save_student(teacher, *, name, level, notes="", student=None):
-    """Add a student, or change one of the teacher's own."""
+def save_student(teacher, *, name, level, notes="", hand=None, student=None):
+    """Add a student, or change one of the teacher's own; without `hand` the hands are as they were."""
     student = Student(teacher=teacher) if student is None else own(teacher, student)
     student.name, student.level, student.notes = name, level, notes
+    student.hand = student.hand if hand is None else hand
     student.save()
     return student
 

@@ -55,7 +55,7 @@ def walk_page(
     pitches = scale(tonic, mode, low, high, down=down)
     notes = tuple(Note(f"s{n}", pitch, Fraction(1)) for n, pitch in enumerate(pitches))
     events = sounding_events(Passage((Bar(notes),)), WALK_BPM)
-    table = solve(events, in_hand, moves_of(in_hand.catalogue))
+    table = solve(events, in_hand, moves_of(in_hand.catalogue, in_hand.hand))
     entries = [candidate and candidate.entry for candidate in (chosen(table, n) for n in range(len(events)))]
     befores = [None, *entries[:-1]]
     return WalkPage(

@@ -24,6 +24,7 @@ from core.evidence.sources import (
 )
 from core.evidence.weigh import Evidence, evidence
 from core.instruments.fingering import ON_PURPOSE, Fingering, Kind
+from core.instruments.hand import ANY_HAND, Hand
 from core.instruments.instrument import Instrument
 from core.instruments.keywork import missing
 from core.instruments.moves import Move, move_between
@@ -65,6 +66,8 @@ class InstrumentInHand:
         The questions on which teachers disagree, and names of the positions followed on it.
     naming : Naming
         How the teacher names touches.
+    hand : Hand
+        The student's hands.
     """
 
     name: str
@@ -82,6 +85,12 @@ class InstrumentInHand:
     schools: Schools = NO_SCHOOLS
     positions: frozenset[str] = frozenset()
     naming: Naming = Naming.EACH_HAND
+    hand: Hand = ANY_HAND
+
+    @property
+    def solved_for(self) -> tuple[str, ...]:
+        """What is particular about the student's hands, and the positions followed, in words."""
+        return (*self.hand.said, *sorted(self.positions))
 
     def said(self, fingering: Fingering) -> str:
         """A fingering as its teacher names touches."""

@@ -24,10 +24,11 @@ NO_USE: frozenset[Together] = frozenset()
 PURPOSE = "for colour or practice: pin it to use it"
 OTHER_SCHOOL = "not as you teach it on this instrument: pin it to use it"
 LEAD = "a lead, not vouched for: pin it, or prefer it, to use it"
+UNLEARNED = "half-hole not learned yet: pin it to use it"
 TRILLED_ONLY = frozenset({Kind.TRILL})
 FOR_TRILLS = "for trills: pin it to use it elsewhere"
 # What stands back while anything else is at hand: the tiers in which they come in.
-TIERS = ({OTHER_SCHOOL}, {FOR_TRILLS}, {LEAD, PURPOSE})
+TIERS = ({OTHER_SCHOOL}, {UNLEARNED}, {FOR_TRILLS}, {LEAD, PURPOSE})
 
 
 @dataclass(frozen=True)
@@ -143,6 +144,8 @@ def _stands_back(in_hand: InstrumentInHand, entry: Entry, uses: frozenset[Togeth
     """Why a fingering is not taken while there is another; empty where it is."""
     if entry.kind in ON_PURPOSE:
         return PURPOSE
+    if entry.fingering.half and not in_hand.hand.half_holes:
+        return UNLEARNED
     if entry.kind in TRILLED_ONLY:
         return FOR_TRILLS
     if in_hand.is_open_lead(entry):

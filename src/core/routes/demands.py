@@ -12,6 +12,7 @@ import numpy as np
 from core.charts.catalogue import Catalogue
 from core.charts.entry import Entry
 from core.instruments.fingering import Fingering
+from core.instruments.hand import ANY_HAND, Hand
 from core.routes.facility import (
     BoolArray,
     FloatArray,
@@ -85,10 +86,12 @@ class Moves:
     Parameters
     ----------
     chart : Catalogue
+    hand : Hand
+        Whose hands.
     """
 
-    def __init__(self, chart: Catalogue) -> None:
-        self.chart = chart
+    def __init__(self, chart: Catalogue, hand: Hand = ANY_HAND) -> None:
+        self.chart, self.hand = chart, hand
         self._kept: dict[tuple[int, int], Demands] = {}
 
     @cached_property
@@ -178,7 +181,7 @@ class Moves:
 
     def _asked(self, before: IntArray, after: IntArray) -> Demands:
         entries = self.chart.entries
-        found = demands(self.chart, self._grips[before], self._grips[after])
+        found = demands(self.chart, self._grips[before], self._grips[after], self.hand)
         for place, entry in enumerate(entries):
             if entry.only_from:
                 leads = np.flatnonzero(after == place)
@@ -201,9 +204,9 @@ def entry_grips(chart: Catalogue, entries: Sequence[Entry]) -> Grips:
     return grips(chart.instrument, fingerings, [entry.partial for entry in entries])
 
 
-def demands(chart: Catalogue, before: Grips, after: Grips) -> Demands:
+def demands(chart: Catalogue, before: Grips, after: Grips, hand: Hand = ANY_HAND) -> Demands:
     """What moves ask, aligned or broadcast; none of them unprepared, none to another hand shape."""
-    effects = move_effects(chart.instrument, before, after)
+    effects = move_effects(chart.instrument, before, after, hand)
     needed_s = time_needed_s(effects)
     return Demands(
         needed_s=needed_s,

@@ -34,8 +34,9 @@ import numpy.typing as npt
 from scipy.special import ndtr
 
 from core.instruments.fingering import Fingering
+from core.instruments.hand import ANY_HAND, Hand
 from core.instruments.instrument import Instrument
-from core.instruments.parts import ROLLING_DIGITS, STACK_DIGITS
+from core.instruments.parts import ROLLING_DIGITS, STACK_DIGITS, Finger
 
 FloatArray = npt.NDArray[np.float64]
 BoolArray = npt.NDArray[np.bool_]
@@ -58,6 +59,9 @@ ROLL_S = 0.022
 STAGGER_S = 0.002
 CONTRARY_S = 0.020
 BOTH_HANDS_S = 0.006
+# By how much a stiff finger is slower; a small hand where it has to reach; a roll that is not learned.
+STIFF, FAR, UNLEARNED = 1.4, 1.25, 2.5
+FAR_DIGITS = {"palm", "side", "little"}
 THUMB_WITH_STACK_S = 0.006
 # A thumb that keeps what it holds and takes more, or lets a part go, travels over its touches.
 THUMB_TRAVEL_S = 0.014
@@ -128,7 +132,9 @@ def grips(instrument: Instrument, fingerings: Sequence[Fingering], partials: Seq
     return Grips(held("full"), held("half"), held("momentary"), partial)
 
 
-def move_effects(instrument: Instrument, before: Grips, after: Grips) -> dict[str, FloatArray]:
+def move_effects(
+    instrument: Instrument, before: Grips, after: Grips, hand: Hand = ANY_HAND
+) -> dict[str, FloatArray]:
     """Compute the parts of the time that moves need.
 
     Parameters
@@ -136,7 +142,9 @@ def move_effects(instrument: Instrument, before: Grips, after: Grips) -> dict[st
     before, after : Grips
         Broadcast against each other: aligned rows give one move each, ``before[:, None]`` and
         ``after[None, :]`` every pair. A momentary touch of `before` is let go soon after the attack:
-        it is pressed on the way in only. A partial that is not settled differs from every number.
+        pressed on the way in only. A partial that is not settled differs from every number.
+    hand : Hand
+        Whose hands; they are nobody's in particular if it is not said.
 
     Returns
     -------
@@ -159,14 +167,14 @@ def move_effects(instrument: Instrument, before: Grips, after: Grips) -> dict[st
     lifts, presses = lifts & ~(slides | rolls), presses & ~(slides | rolls)
     hands = [np.array([finger.hand == hand for finger in instrument.fingers]) for hand in ("left", "right")]
     stack = np.isin(digit, sorted(STACK_DIGITS))
-    digit_s = np.array([DIGIT_S[name] for name in digit])
+    digit_s = np.array([_finger_s(finger, hand) for finger in instrument.fingers])
     moves_hand = [np.any(moving & hand, axis=-1) for hand in hands]
 
     shape = sum(
         np.any(moving & hand & rolling, axis=-1) & np.any(moving & hand & stack, axis=-1) for hand in hands
     )
     contrary = sum(np.any(lifts & hand, axis=-1) & np.any(presses & hand, axis=-1) for hand in hands)
-    rollers = _on_rollers(instrument, before, after)
+    rollers = _on_rollers(instrument, before, after) & hand.rollers
     little = slides & (digit == "little")
     travels = moving & thumb & keeps & ~slides
     count = np.sum(moving, axis=-1)
@@ -176,8 +184,10 @@ def move_effects(instrument: Instrument, before: Grips, after: Grips) -> dict[st
     return {
         "finger": np.max(np.where(moving, digit_s, 0.0), axis=-1),
         "slide": np.max(np.where(slides, np.where(rollers, ON_ROLLERS_S, SLIDE_S), 0.0), axis=-1)
-        + TABLE_STEP_S * np.max(np.where(little, _steps(instrument, before, after), 0.0), axis=-1),
-        "roll": ROLL_S * np.any(rolls, axis=-1),
+        + TABLE_STEP_S
+        * (FAR if hand.small else 1.0)
+        * np.max(np.where(little, _steps(instrument, before, after), 0.0), axis=-1),
+        "roll": ROLL_S * (1.0 if hand.half_holes else UNLEARNED) * np.any(rolls, axis=-1),
         "stagger": STAGGER_S * np.maximum(count - 1, 0),
         "contrary": CONTRARY_S * np.asarray(contrary, dtype=np.float64),
         "both_hands": BOTH_HANDS_S * (moves_hand[0] & moves_hand[1]),
@@ -187,6 +197,12 @@ def move_effects(instrument: Instrument, before: Grips, after: Grips) -> dict[st
         "partial": PARTIAL_S * partial,
         "break": BREAK_S * np.maximum(count - BREAK_FROM, 0) * partial,
     }
+
+
+def _finger_s(finger: Finger, hand: Hand) -> float:
+    """Time that a finger needs by itself."""
+    stiff = STIFF if f"{finger.hand} {finger.digit}" in hand.stiff else 1.0
+    return DIGIT_S[finger.digit] * stiff * (FAR if hand.small and finger.digit in FAR_DIGITS else 1.0)
 
 
 def _rolls(instrument: Instrument, before: Grips, after: Grips) -> BoolArray:

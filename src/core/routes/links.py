@@ -161,7 +161,8 @@ def _effects(table: Table, entries: IntArray) -> dict[str, float]:
     """What a move is made of, in seconds by name; `entries` are its two ends as places in the chart."""
     chart = table.problem.chart
     before, after = (entry_grips(chart, [chart.entries[one]]) for one in entries.tolist())
-    return {name: float(value[0]) for name, value in move_effects(chart.instrument, before, after).items()}
+    effects = move_effects(chart.instrument, before, after, table.problem.hand)
+    return {name: float(value[0]) for name, value in effects.items()}
 
 
 def _easings(table: Table, note: int) -> tuple[Easing, ...]:

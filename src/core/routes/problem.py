@@ -21,6 +21,7 @@ from core.charts.catalogue import Catalogue
 from core.charts.entry import Entry
 from core.errors import RouteError
 from core.evidence.weigh import Evidence
+from core.instruments.hand import Hand
 from core.music.events import Event
 from core.routes.candidates import Offer
 from core.routes.demands import AT_ONCE, NO_MOVE, Demands, Moves
@@ -87,6 +88,7 @@ class Problem:
     notes: Timing
     ornamented: Faults
     pairs: Mapping[int, tuple[list[Pair], ...]]
+    hand: Hand
     by_note: Faults = field(default_factory=Faults)
     by_link: Faults = field(default_factory=Faults)
     kept: dict[str, Any] = field(default_factory=dict)
@@ -250,6 +252,7 @@ def make_problem(
         notes=timing(events),
         ornamented=_ornamented(events, np.repeat(np.arange(len(count)), count), found),
         pairs=found,
+        hand=moves.hand,
     )._costed()
 
 
