@@ -59,6 +59,7 @@ CALLS = {
     "passages.ban": lambda t: ((t.passage, t.state, "n5", "Bb5-bis"), {}),
     "passages.take": lambda t: ((t.passage, t.state, {"n5": "Bb5-bis"}), {}),
     "passages.keep_habit": lambda t: ((t.passage, t.state, ["Bb5-bis"]), {"always": False}),
+    "passages.adopt": lambda t: ((t.passage,), {"semitones": 2, "owned": t.owned}),
     "passages.name_version": lambda t: ((t.passage, t.state, "x"), {}),
     "passages.set_tempo": lambda t: ((t.passage, t.state, 80), {}),
     "passages.set_up": lambda t: (

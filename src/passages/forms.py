@@ -9,6 +9,7 @@ from core.music.events import TEMPO_MAX_BPM, TEMPO_MIN_BPM
 from core.music.notation.formats import FILE_BYTES_LIMIT
 from core.music.notation.score import Choices, Chord
 from core.routes.faults import STRANDS, WEIGHT_MAX
+from core.routes.moved import SEMITONES
 from passages import services
 from studio.forms import DecimalField, a4_field, fitted_field, offered
 from studio.queries import instruments_of
@@ -206,6 +207,23 @@ class CompareForm(forms.Form):
             apart = {position.name for position in question.positions}
             positions = (self.positions - apart) | {school}
         return {"tempo_bpm": cleaned["at"], "owned": cleaned["on"], "positions": positions}
+
+
+class MovedForm(forms.Form):
+    """On which instrument other keys are tried, and how far music is moved that is adopted."""
+
+    semitones = forms.TypedChoiceField(
+        choices=[(n, n) for n in (0, *SEMITONES)], coerce=int, empty_value=0, required=False
+    )
+
+    def __init__(self, *args, passage, **kwargs):
+        super().__init__(*args, **kwargs)
+        family = instrument(passage.instrument).family
+        models = [name for name in INSTRUMENTS if instrument(name).family == family]
+        owned = instruments_of(passage.teacher).filter(model__in=models)
+        self.fields["on"] = forms.ModelChoiceField(
+            owned, label="In other keys on", empty_label="the instrument that it is for", required=False
+        )
 
 
 class SetUpForm(forms.Form):

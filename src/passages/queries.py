@@ -5,6 +5,7 @@ from dataclasses import dataclass, replace
 from django.db.models import Q
 from django.shortcuts import get_object_or_404
 
+from catalogue.in_hand import make
 from catalogue.queries import of_instrument, of_model
 from core.errors import CoreError
 from core.evidence.in_hand import InstrumentInHand
@@ -12,6 +13,7 @@ from passages.models import Passage, State
 from passages.settings import BenchSettings
 from passages.solution import Solution, possible, solve
 from studio.refusals import refuse
+from studio.shipped import INSTRUMENTS, instrument
 
 VERSIONS, VERSIONS_MOST = 20, 60
 
@@ -94,6 +96,13 @@ def other_side(opened, state, *, tempo_bpm=None, owned=None, positions=None) -> 
     if tempo_bpm is not None:
         settings = replace(settings, tempo_bpm=tempo_bpm)
     return Opened(opened.passage, state, in_hand, possible(in_hand, settings))
+
+
+def family_of(in_hand):
+    """The models of an instrument's family as they ship, with what is usually fitted."""
+    family = in_hand.instrument.family
+    models = [name for name in INSTRUMENTS if instrument(name).family == family]
+    return [make(name, name, (), frozenset(), instrument(name).usually_fitted) for name in models]
 
 
 def in_hand_for(passage, fitted):

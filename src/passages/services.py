@@ -15,11 +15,12 @@ from core.music.notation.musicxml_writer import write_musicxml
 from core.music.notation.score import DEFAULT
 from core.music.pitch import check_a4
 from core.routes.faults import STRANDS
+from core.routes.moved import by_semitones, key_words
 from core.words import counted
 from passages.models import Passage, State
 from passages.queries import in_hand_for, opened
 from passages.settings import BenchSettings
-from passages.solution import possible
+from passages.solution import possible, read_passage
 from studio.refusals import refuse
 from studio.services import own
 from studio.shipped import instrument as model_of
@@ -132,6 +133,17 @@ def add_entered(teacher, passage, *, title, instrument, owned=None):
     return add_passage(
         teacher, title=title, instrument=instrument, passage=passage.numbered(), notices=[], owned=owned
     )
+
+
+@transaction.atomic
+def adopt(teacher, passage, *, semitones, owned=None):
+    """Make a new passage of one that is moved, for the same instrument or another student's."""
+    passage = own(teacher, passage)
+    owned = own(teacher, owned) if owned else passage.owned
+    moved = by_semitones(read_passage(passage.musicxml), semitones)
+    title = f"{passage.title}, {key_words(semitones)}"[: Passage._meta.get_field("title").max_length]
+    model = owned.model if owned else passage.instrument
+    return add_passage(teacher, title=title, instrument=model, passage=moved, notices=[], owned=owned)
 
 
 def _pins(passage, in_hand):

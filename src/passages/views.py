@@ -19,6 +19,7 @@ from passages.forms import (
     GRID_WORDS,
     WRITTEN_OR_SOUNDING,
     CompareForm,
+    MovedForm,
     ScoreForm,
     SetUpForm,
     TempoForm,
@@ -26,6 +27,7 @@ from passages.forms import (
 from passages.screens.bench import bench_page, note_at, note_of_bench, sheet_page
 from passages.screens.compare import compare_page
 from passages.screens.lesson import lesson_page
+from passages.screens.moved import moved_page
 from passages.screens.preview import preview as preview_of
 from passages.screens.tempo import tempo_strip
 from passages.screens.trouble import trouble_page
@@ -271,6 +273,28 @@ def compare(request, pk):
     shown = compare_page(opened, other, request.GET.get("note", ""), asked)
     more = {"form": form, "errors": errors, "sides": (shown.one, shown.other), "version": opened.state.name}
     return _page(request, "compare", opened, shown, status=422 if errors else 200, **more)
+
+
+@require_GET
+@refused_on_a_page
+def moved(request, pk):
+    passage, opened = _opened(request, pk)
+    form = MovedForm(request.GET or None, passage=passage)
+    owned = form.cleaned_data["on"] if form.is_bound and form.is_valid() else None
+    there = queries.of_instrument(owned) if owned else opened.in_hand
+    shown = moved_page(opened, there, queries.family_of(opened.in_hand), request.GET.get("note", ""))
+    tables = [(f"In other keys: {shown.instrument}", shown.rows), ("On the family, as written", shown.family)]
+    errors = [error for errors in form.errors.values() for error in errors]
+    more = {"form": form, "errors": errors, "tables": tables}
+    return _page(request, "moved", opened, shown, status=422 if errors else 200, **more)
+
+
+@require_POST
+def adopt(request, pk):
+    passage = queries.passage_of(request.user, pk)
+    details = _valid(MovedForm(request.POST, passage=passage))
+    made = services.adopt(request.user, passage, semitones=details["semitones"], owned=details["on"])
+    return redirect("passages:bench", made.pk)
 
 
 @require_GET
