@@ -33,11 +33,16 @@ from core.music.events import sounding_events  # noqa: E402
 from core.music.notation.formats import read_score  # noqa: E402
 from core.music.notation.musicxml_writer import write_musicxml  # noqa: E402
 from core.music.pitch import spell  # noqa: E402
+from core.routes.alternatives import by_habit, by_place, families  # noqa: E402
 from core.routes.candidates import offer_for, offers  # noqa: E402
 from core.routes.k_best import best_routes  # noqa: E402
+from core.routes.most_worth import most_worth  # noqa: E402
 from core.routes.problem import make_problem  # noqa: E402
-from core.routes.solve import known_of  # noqa: E402
+from core.routes.solve import known_of, solve  # noqa: E402
+from core.routes.sureness import founded  # noqa: E402
 from core.routes.table import make_table  # noqa: E402
+from core.routes.tempo_map import grid_of, tempo_map  # noqa: E402
+from core.routes.trade_offs import exchanges  # noqa: E402
 
 COST_TOLERANCE = 1e-9
 IMPEDANCE_TOLERANCE = 1e-9  # relative
@@ -184,6 +189,47 @@ def predict_one(name):
     )
 
 
+def in_depth(alto, notes):
+    """What the bench tells beside the route; the map against solving every tempo by itself."""
+    abc = "L:1/16\nQ:1/4=112\nK:C\n" + LINE * (notes // 32 + 1)
+    events, moves = sounding_events(read_score(abc.encode()).passage)[:notes], making.moves_of(alto.catalogue)
+    table = solve(events, alto, moves)
+    table.problem.quicker(1.1)  # what is alike is found once
+    family = dict(enumerate(families(table.problem.chart)))
+    n = next(
+        n
+        for n, offer in enumerate(table.problem.offered)
+        if n > notes // 2 and sum(not candidate.bar for candidate in offer.candidates) > 1
+    )
+    usable = [c.entry.id for c in table.problem.offered[n].candidates if not c.bar]
+    pinned = offer_for(alto, events[n].written_pitch, usable[-1], frozenset())
+    runs = {
+        "solved anew": lambda: solve(events, alto, moves),
+        "another tempo": lambda: make_table(table.problem.quicker(1.1)),
+        "other weights": lambda: make_table(table.problem.weighing({"hands": 2.0})),
+        "a pin": lambda: table.with_offer(n, pinned),
+        "tempo map": lambda: tempo_map(table, 112.0),
+        "ways by place": lambda: by_place(table),
+        "ways by habit": lambda: by_habit(table, family),
+        "exchanges of all strands": lambda: exchanges(table),
+        "how well founded": lambda: founded(table),
+        "most worth a reading": lambda: most_worth(table),
+    }
+    print(f"In depth, {notes} notes")
+    found = {}
+    for name, run in runs.items():
+        found[name] = timed(run, 3)
+        print(f"  {name:<26} {1e3 * found[name][0]:8.1f} ms")
+    tempi = grid_of(112.0)
+    every_s, costs = timed(
+        lambda: [make_table(table.problem.quicker(bpm / 112.0)).route.cost for bpm in tempi.tolist()], 1
+    )
+    if not np.allclose(costs, found["tempo map"][1].faults, rtol=0, atol=1e-6):
+        sys.exit("the map differs from the routes")
+    map_s = found["tempo map"][0]
+    print(f"  {'every tempo by itself':<26} {1e3 * every_s:8.1f} ms   {every_s / map_s:.1f} times the map")
+
+
 def main():
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--notes", type=int, default=2000)
@@ -213,6 +259,8 @@ def main():
     print("Around it, same passage, no baseline")
     for name, run in around.items():
         print(f"  {name:<26} {1e3 * timed(run, 3)[0]:8.1f} ms")
+    for notes in (1024, 3000):
+        in_depth(alto, notes)
     for name in BASES:
         predict_one(name)
         compare_states(name)

@@ -27,7 +27,7 @@ export const lesson = () => ({
       if (here >= notes.at(-1)[1]) return this.run();
       if (reached && reached !== at) {
         at = reached;
-        htmx.ajax("GET", `?state=${this.$root.dataset.state}&note=${at}`, { target: "#lesson", swap: "outerHTML" });
+        htmx.ajax("GET", `?state=${this.$root.dataset.state}&note=${at}`, { source: "#lesson-frame" });
       }
       this.frame = requestAnimationFrame(tick);
     };

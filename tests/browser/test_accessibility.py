@@ -33,6 +33,12 @@ VIEWS = {
     "new": "/passages/new/",
     "enter": "/passages/enter/?on=bassoon",
     "bench": "/passages/{pk}/?note=n116",
+    "link": "/passages/{pk}/?note=n116&link=into",
+    "other ways": "/passages/{pk}/ways/",
+    "trouble": "/passages/{pk}/trouble/",
+    "compare": "/passages/{pk}/compare/?at=80",
+    "elsewhere": "/passages/{pk}/elsewhere/",
+    "lesson": "/passages/{pk}/lesson/?note=n30",
     "sheet": "/passages/{pk}/sheet/",
     "guide": "/help/marks/",
 }

@@ -14,6 +14,7 @@ from passages.screens.bench import At, note_at
 
 # Faults by which two places have to differ to be told apart.
 SAME = 0.1
+HARD_LINKS = ("hard", "hard link", "")
 
 
 @dataclass(frozen=True)
@@ -89,10 +90,10 @@ def _row(opened, in_hand, semitones, now):
 def _says(found, now):
     """In one sentence what is gained and lost against where the music is now."""
     gains, losses = [], []
-    for name, words in (("beyond", "note beyond reach"), ("edge", "note on the edge"), ("hard", "hard link")):
+    for name, one, after in (("beyond", "note", "beyond reach"), ("edge", "note", "on the edge"), HARD_LINKS):
         more = getattr(found, name) - getattr(now, name)
         if more:
-            (losses if more > 0 else gains).append(f"{counted(abs(more), words)}")
+            (losses if more > 0 else gains).append(f"{counted(abs(more), one)} {after}".strip())
     gained = f"saves {', '.join(gains)}" if gains else ""
     lost = f"adds {', '.join(losses)}" if losses else ""
     if not gains and not losses:

@@ -1,0 +1,88 @@
+"""The bench in depth, in the browser: lanes, links, the strip, comparison, the lesson by pedal."""
+
+import re
+
+import pytest
+from playwright.sync_api import expect
+
+pytestmark = [pytest.mark.browser, pytest.mark.django_db(transaction=True)]
+
+
+@pytest.fixture
+def suite(watched, site):
+    from passages.models import Passage
+
+    passage = Passage.objects.get(title__contains="Over the Top Sluice")
+    watched.goto(f"{site}/passages/{passage.pk}/")
+    return watched
+
+
+def test_a_link_is_looked_at_by_key_and_by_press_and_stays_while_stepping(suite):
+    suite.keyboard.press("ArrowRight")
+    expect(suite.locator("#inspector h2")).to_contain_text("F♯4")
+    suite.keyboard.press("l")
+    expect(suite.locator("#inspector h2")).to_contain_text("D4 to F♯4")
+    expect(suite.get_by_text("What takes time")).to_be_visible()
+    suite.keyboard.press("ArrowRight")
+    expect(suite.locator("#inspector h2")).to_contain_text("F♯4 to A4")
+    suite.keyboard.press("Escape")
+    expect(suite.locator("#inspector h2")).to_contain_text("A4 written")
+    suite.locator(".between").nth(4).click(force=True)
+    expect(suite.get_by_role("heading", name="What would ease it")).to_be_visible()
+
+
+def test_the_strip_sets_the_tempo_and_what_changed_is_walked_through(suite):
+    expect(suite.get_by_text("These fingerings hold from")).to_be_visible()
+    strip = suite.locator("#tempo-range")
+    strip.evaluate(
+        "range => { range.value = 70; range.dispatchEvent(new Event('change', { bubbles: true })) }"
+    )
+    expect(suite.locator("#tempo")).to_have_value("70")
+    expect(suite.locator("#changes summary")).to_contain_text("changed")
+    suite.keyboard.press("c")
+    first = suite.locator(".slot.selected").get_attribute("data-note")
+    suite.keyboard.press("c")
+    expect(suite.locator(".slot.selected")).not_to_have_attribute("data-note", first)
+
+
+def test_a_way_is_taken_from_the_page_beside_and_the_bench_shows_it(suite):
+    suite.keyboard.press("o")
+    expect(suite.get_by_role("heading", name="Most worth a reading")).to_be_visible()
+    suite.locator("[id^=near-]").first.click()
+    expect(suite.locator(".slot.pinned").first).to_be_visible()
+    expect(suite.locator("#changes")).to_be_visible()
+
+
+def test_versions_are_named_and_compared_and_swapped_by_key(suite):
+    suite.keyboard.press("-")
+    expect(suite.locator("#tempo")).to_have_value("112")
+    suite.keyboard.press("m")
+    suite.get_by_label("Name this version").fill("Slower")
+    suite.get_by_role("button", name="Name it").click()
+    expect(suite.locator("#score")).to_be_visible()
+    suite.keyboard.press("m")
+    sides = suite.locator("thead th a")
+    expect(sides.first).to_have_text("Slower")
+    suite.keyboard.press("a")
+    expect(sides.nth(1)).to_have_text("Slower")
+
+
+def test_the_lesson_goes_by_pedal_and_in_tempo(suite):
+    suite.keyboard.press("s")
+    note = suite.locator("#lesson-note")
+    expect(note).to_have_text("D4")
+    suite.keyboard.press("PageDown")
+    expect(note).to_have_text("F♯4")
+    suite.keyboard.press("PageUp")
+    expect(note).to_have_text("D4")
+    suite.keyboard.press("t")
+    expect(suite.get_by_role("button", name="Stop")).to_be_visible()
+    expect(note).not_to_have_text("D4")
+    suite.keyboard.press("t")
+    expect(suite.get_by_role("button", name="In tempo")).to_be_visible()
+
+
+def test_moved_music_is_adopted_as_a_new_passage(suite):
+    suite.keyboard.press("w")
+    suite.get_by_role("button", name="Adopt").first.click()
+    expect(suite.get_by_role("heading", level=1)).to_have_text(re.compile("half step|octave"))
