@@ -6,6 +6,7 @@ from django import forms
 
 from core.evidence.sources import ALL_SOURCES, Basis
 from core.music.events import TEMPO_MAX_BPM, TEMPO_MIN_BPM
+from core.music.intonation import EQUAL, KEY, ROOTS, root_words
 from core.music.notation.formats import FILE_BYTES_LIMIT
 from core.music.notation.score import Choices, Chord
 from core.routes.faults import STRANDS, WEIGHT_MAX
@@ -246,8 +247,19 @@ class SetUpForm(forms.Form):
         label="What counts",
     )
 
+    tuned_to = forms.ChoiceField(
+        label="Held notes are tuned",
+        choices=[
+            (EQUAL, "in equal temperament"),
+            (KEY, "just, to the key"),
+            *((str(root), f"just, to a drone or root on written {root_words(root)}") for root in ROOTS),
+        ],
+        required=False,
+    )
+
     def __init__(self, data=None, *, settings, instrument, owned):
         usual = {
+            "tuned_to": settings.tuned_to,
             "a4_hz": f"{round(settings.a4_hz, 1):g}",
             "fitted": settings.fitted,
             "sources": settings.sources,
@@ -277,4 +289,5 @@ class SetUpForm(forms.Form):
     def details(self):
         """The cleaned fields as the service asks for them."""
         kept = {name: self.cleaned_data[name] for name in ("a4_hz", "fitted", "sources")}
+        kept["tuned_to"] = self.cleaned_data["tuned_to"] or EQUAL
         return kept | {"weights": {strand: self.cleaned_data[f"weight_{strand}"] for strand in STRANDS}}

@@ -10,6 +10,7 @@ from catalogue.queries import of_instrument, of_model
 from core.errors import CoreError, FingeringError
 from core.instruments.fingering import parse_fingering
 from core.music.events import check_tempo, sounding_events
+from core.music.intonation import EQUAL, check_tuned_to
 from core.music.notation.formats import read_score, written_for
 from core.music.notation.musicxml_writer import write_musicxml
 from core.music.notation.score import DEFAULT
@@ -246,8 +247,8 @@ def set_tempo(teacher, passage, base, tempo_bpm):
 
 
 @transaction.atomic
-def set_up(teacher, passage, base, *, a4_hz, fitted, weights, sources):
-    """Set the tuning reference, what is fitted, the weights of the strands and the evidence that counts.
+def set_up(teacher, passage, base, *, a4_hz, fitted, weights, sources, tuned_to=EQUAL):
+    """Set the tuning, what is fitted, the weights of the strands and the evidence that counts.
 
     For a student's instrument tuning and fittings are set with the instrument, not here. Pins
     that need what is no longer fitted are taken away.
@@ -257,6 +258,7 @@ def set_up(teacher, passage, base, *, a4_hz, fitted, weights, sources):
         before.settings,
         weights={strand: float(weights[strand]) for strand in STRANDS},
         sources=tuple(sorted(sources)),
+        tuned_to=tuned_to,
     )
     if before.passage.owned is None:
         fitted = frozenset(fitted) & frozenset(before.in_hand.instrument.optional)
@@ -320,6 +322,7 @@ def _save(before, settings, what):
     try:
         check_tempo(settings.tempo_bpm)
         check_a4(settings.a4_hz)
+        check_tuned_to(settings.tuned_to)
     except CoreError as error:
         raise refuse(error, "settings") from error
     before.solution_of(settings, after=before.settings)

@@ -3,6 +3,7 @@
 from dataclasses import asdict, dataclass, field, replace
 
 from core.evidence.sources import ALL_SOURCES
+from core.music.intonation import EQUAL
 from core.routes.faults import STRANDS
 
 SOURCES = tuple(sorted(ALL_SOURCES))
@@ -23,6 +24,8 @@ class BenchSettings:
     weights : dict of strand to number
     pins : dict of note id to entry id
     bans : dict of note id to list of entry ids
+    tuned_to : str
+        What held notes are tuned to, see `core.music.intonation`.
     """
 
     tempo_bpm: float
@@ -32,6 +35,7 @@ class BenchSettings:
     pins: dict[str, str] = field(default_factory=dict)
     bans: dict[str, list[str]] = field(default_factory=dict)
     sources: tuple[str, ...] = SOURCES
+    tuned_to: str = EQUAL
 
     @classmethod
     def from_json(cls, data):

@@ -87,7 +87,7 @@ def _solve(in_hand, musicxml, settings_json, before_json):
         if table:
             return Solution(read_passage(musicxml), in_hand, table)
     passage = read_passage(musicxml)
-    events = sounding_events(passage, settings.tempo_bpm)
+    events = sounding_events(passage, settings.tempo_bpm, settings.tuned_to)
     use = frozenset(map(Basis, settings.sources))
     ask = settings.pins, settings.bans, settings.weights, use
     return Solution(

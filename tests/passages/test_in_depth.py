@@ -211,3 +211,27 @@ def test_an_ornament_and_grace_notes_are_said_at_their_note(signed_in, make_pass
     assert graced.alternations == ()
     assert note_of_bench(at(passage), "n2.g1").inspector.event.grace
     assert signed_in.get(reverse("passages:sheet", args=[passage.pk])).status_code == 200
+
+
+def test_two_colours_are_put_on_a_run_note_by_note(signed_in, make_passage, teacher):
+    passage = make_passage(teacher, "L:1/8\nK:C\n_b _b _b _b z2 a2|")
+    pairs = note_of_bench(at(passage), "n2").inspector.colours
+    assert pairs
+    data = {"action": "take", "state": "1", "note": "n2", "pins": pairs[0].pins}
+    assert signed_in.post(reverse("passages:change", args=[passage.pk]), data).status_code == 302
+    chosen = at(passage).solution().chosen_ids
+    assert chosen["n1"] == chosen["n3"] != chosen["n2"] == chosen["n4"]
+    assert note_of_bench(at(passage), "n6").inspector.colours == ()
+
+
+def test_held_notes_are_tuned_to_what_the_set_up_says(signed_in, make_passage, teacher, make_instrument):
+    passage = make_passage(teacher, "L:1/1\nQ:1/4=60\nK:G\nB|D|^c|", owned=make_instrument(teacher))
+    data = {"action": "set-up", "state": "1", "note": "n1", "sources": ["taught", "modelled"]}
+    data |= {f"weight_{strand}": "1" for strand in ("pitch", "tone", "speaks", "hands")}
+    before = at(passage).solution().table.problem.by_note.pitch.tolist()
+    address = reverse("passages:change", args=[passage.pk])
+    assert signed_in.post(address, data | {"tuned_to": "key"}).status_code == 302
+    assert at(passage).settings.tuned_to == "key"
+    assert at(passage).solution().table.problem.by_note.pitch.tolist() != before
+    refused = signed_in.post(address, data | {"tuned_to": "13"})
+    assert refused.status_code == 422

@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 from fractions import Fraction
 
 from core.errors import PassageError
+from core.music.intonation import EQUAL, aim, check_tuned_to
 from core.music.ornaments import Ornament, ornament_of
 from core.music.passage import Note, Passage, PlacedNote
 from core.music.pitch import Pitch
@@ -57,6 +58,8 @@ class Event:
         It is a grace note of the next event that is none.
     ornament : Ornament or None
         What it alternates with.
+    aim : float, cents
+        Where it should lie against equal temperament if it is held.
     fingering : str
         The first fingering written under one of its notes.
     """
@@ -72,6 +75,7 @@ class Event:
     freed: float = SLURRED
     grace: bool = False
     ornament: Ornament | None = None
+    aim: float = 0.0
 
     @property
     def id(self) -> str:
@@ -98,6 +102,7 @@ class Event:
             self.freed,
             self.grace,
             self.ornament,
+            self.aim,
         )
 
     @property
@@ -121,14 +126,19 @@ def check_tempo(tempo_bpm: float) -> float:
     return tempo_bpm
 
 
-def sounding_events(passage: Passage, tempo_bpm: float | None = None) -> tuple[Event, ...]:
+def sounding_events(
+    passage: Passage, tempo_bpm: float | None = None, tuned_to: str = EQUAL
+) -> tuple[Event, ...]:
     """Take tied notes together, put grace notes before theirs, and time them all.
 
     Parameters
     ----------
     tempo_bpm : float, 20 to 400, optional
         Tempo at the start; later changes keep their proportion to it. Default: as written.
+    tuned_to : str
+        What held notes are tuned to; see `core.music.intonation`.
     """
+    check_tuned_to(tuned_to)
     first_bpm = passage.tempo_bpm
     factor = check_tempo(tempo_bpm if tempo_bpm is not None else first_bpm) / first_bpm
     events: list[Event] = []
@@ -166,6 +176,7 @@ def sounding_events(passage: Passage, tempo_bpm: float | None = None) -> tuple[E
             dies=dies,
             freed=SLURRED if slurred else _freed(events),
             ornament=ornament_of(head, passage.key_at(head.id)) if head.ornaments else None,
+            aim=aim(passage, head.id, head.written_pitch.midi, tuned_to) if head.written_pitch else 0.0,
         )
         events += _with_graces(event, float(GRACE_QUARTERS) * 60.0 / (bpm * factor))
         last_onset, after_rest, open_tie = onset, False, []

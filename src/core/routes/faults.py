@@ -237,7 +237,7 @@ def note_faults(known: Qualities, notes: Timing, at: IntArray, rows: IntArray) -
     """
     known = known.in_columns if notes.seconds.ndim > known.pitch.ndim else known
     seconds = notes.seconds[at]
-    pitch = off_pitch(known.pitch[rows], known.pitch_spread[rows], seconds)
+    pitch = off_pitch(known.pitch[rows] - notes.aimed[at], known.pitch_spread[rows], seconds)
     heard = 1.0 - np.exp(-seconds / TONE_HEARD_S)
     tone = TONE_MINDED * known.thinness[rows] * heard * (0.6 + 0.7 * notes.loudness[at])
     speaks = NOT_SPEAKING * known.silence[rows] * _attack(notes)[at]
@@ -255,6 +255,24 @@ def note_faults(known: Qualities, notes: Timing, at: IntArray, rows: IntArray) -
     tone = tone + bad["tone"] + OUT_OF_PLACE * out_of_place
     tone, speaks = (np.clip(part, 0.0, CHANCE_LIMIT) for part in (tone, speaks + bad["speaks"]))
     return Faults(pitch, tone, speaks, bad["hands"])
+
+
+# What a player bends on a long note: down with ease, up hardly; and how long it takes to hear and mend.
+BEND_DOWN_CENTS, BEND_UP_CENTS, BEND_S = 20.0, 8.0, 0.5
+
+
+def bends(cents: float, seconds: float) -> float:
+    """How much of a departure a player may mend by bending, as a note of this length leaves time.
+
+    It is told, and not counted: what has to be mended all the time is wanting in the fingering.
+
+    Examples
+    --------
+    >>> round(bends(18.0, 2.0)), round(bends(-18.0, 2.0)), round(bends(18.0, 0.1))
+    (18, 8, 4)
+    """
+    room = (BEND_DOWN_CENTS if cents > 0 else BEND_UP_CENTS) * (1 - np.exp(-seconds / BEND_S))
+    return float(min(abs(cents), room))
 
 
 def off_pitch(mean: FloatArray, spread: FloatArray, seconds: FloatArray) -> FloatArray:

@@ -78,7 +78,7 @@ def _saved(table: Table, places: Places, place: Place, kins: list[int]) -> list[
     entry, note = problem.rows[slots], problem.slot_row[slots] - 1
     seconds = problem.notes.seconds[note]
     known = problem.known
-    mean, spread = known.pitch[entry], known.pitch_spread[entry]
+    mean, spread = known.pitch[entry] - problem.notes.aimed[note], known.pitch_spread[entry]
     after, strays = _after_readings(spread)
     z = ndtri((np.arange(OUTCOMES) + 0.5) / OUTCOMES)
     weight = problem.weights.get("pitch", 1.0)

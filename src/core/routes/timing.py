@@ -34,6 +34,8 @@ class Timing:
         How it begins, and whether it dies away to nothing.
     rises : np.ndarray, semitones
         From the note before; 0 for the first.
+    aims : np.ndarray, cents
+        Where a note should lie against equal temperament if it is held.
     """
 
     seconds: FloatArray
@@ -44,6 +46,12 @@ class Timing:
     after_rest: BoolArray
     dies: BoolArray
     rises: IntArray
+    aims: FloatArray
+
+    @property
+    def aimed(self) -> FloatArray:
+        """Where each note should lie against equal temperament: only held notes are tuned otherwise."""
+        return np.asarray(np.where(self.seconds >= LONG_S - ROUNDING_S, self.aims, 0.0))
 
     @cached_property
     def uses(self) -> BoolArray:
@@ -99,4 +107,5 @@ def timing(events: Sequence[Event]) -> Timing:
         slurred=slurred,
         after_rest=np.array([place == 0 or e.after_rest for place, e in enumerate(events)], dtype=np.bool_),
         rises=np.diff(midi, prepend=midi[:1]),
+        aims=np.array([event.aim for event in events], dtype=np.float64),
     )

@@ -6,13 +6,16 @@ from urllib.parse import urlencode
 
 from django.urls import reverse
 
+from catalogue.in_hand import moves_of
 from catalogue.screens.one_note import asked_first, caution_for
 from core.charts.entry import Entry
 from core.evidence.sources import Basis
 from core.music.events import Event
 from core.music.pitch import Pitch, frequency_hz, spell
 from core.routes.candidates import BANNED
+from core.routes.colours import colours, run_about
 from core.routes.explain import Sure, faults_between, reason
+from core.routes.faults import bends
 from core.routes.sureness import founded
 from core.routes.tempo_map import holds
 from core.words import cents_words, counted, in_100
@@ -35,6 +38,10 @@ ORNAMENTS = {
     "turn": "Turn",
     "inverted-turn": "Turn",
 }
+# Cents from which on it is told what a player mends.
+WORTH_BENDING = 8.0
+# Tones so far apart are clearly different.
+CLEARLY = 0.25
 # Pairs of fingerings told for an ornament; from when on their strokes are even.
 PAIRS_SHOWN, EVEN = 4, 0.85
 # Faults that to know more may save from which on it is told.
@@ -95,6 +102,15 @@ class Grace:
 
 
 @dataclass(frozen=True)
+class ColourPair:
+    """Two fingerings that alternate on the run about the note, as an action takes them."""
+
+    words: str
+    says: str
+    pins: str
+
+
+@dataclass(frozen=True)
 class Inspector:
     """Everything said of one note."""
 
@@ -113,6 +129,7 @@ class Inspector:
     facts: tuple[str, ...]
     alternations: tuple[Alternation, ...]
     graces: tuple[Grace, ...]
+    colours: tuple[ColourPair, ...]
     caution: str
     first: tuple[str, ...]
     previous_query: str
@@ -192,6 +209,7 @@ def inspect(
         why=_why(note, tried) if tried else "",
         alternations=_alternations(note),
         graces=_graces(note),
+        colours=_colours(note),
         caution=caution_for(opened.in_hand, event.written_pitch),
         first=_first(note),
         previous_query=query(solution.events[max(n - 1, 0)].id),
@@ -222,6 +240,35 @@ def _pair(note, pair):
         f"{pair.other.kind_words} ({note.in_hand.said(pair.other.fingering)}): "
         f"{counted(pair.fingers, 'finger')}, about {pair.per_s:.0f} notes a second{even}; {cents}"
     )
+
+
+def _colours(note):
+    """Pairs that alternate on the run of one pitch about the note."""
+    table, events = note.solution.table, note.solution.events
+    run = run_about(table, note.n)
+    found = colours(table, note.n, moves_of(note.in_hand.catalogue, note.in_hand.hand))
+    return tuple(
+        ColourPair(
+            words=f"{_named(note, pair.one)} and {_named(note, pair.other)}",
+            says=_contrast(pair),
+            pins=" ".join(f"{events[n].id}={(pair.other if (n - run[0]) % 2 else pair.one).id}" for n in run),
+        )
+        for pair in found
+    )
+
+
+def _contrast(pair):
+    """How far two colours lie apart, and what the hands pay."""
+    tone = (
+        "how far their tones differ is not known"
+        if not pair.known
+        else ("clearly different in tone" if pair.contrast >= CLEARLY else "little different in tone")
+    )
+    return f"{tone}; {round(pair.cents)} cents apart; {100 * pair.stumble:.0f} in 100 stumble on a change"
+
+
+def _named(note, entry):
+    return f"{entry.kind_words} ({note.in_hand.said(entry.fingering)})"
 
 
 def _graces(note):
@@ -311,6 +358,22 @@ def _facts(note):
         f"{known.standing.value.capitalize()}: of 100 ways in which what is not known may turn out, in "
         f"{100 * known.within:.0f} nothing else is noticeably better.{gain}",
         _holds(note),
+        *_bend(note),
+    )
+
+
+def _bend(note):
+    """What of its departure a player may mend; nothing where it is small, or not known."""
+    problem, slot = note.solution.table.problem, note.solution.table.slots[note.n + 1]
+    row = problem.rows[problem.first[note.n + 1] + slot]
+    cents = float(problem.known.pitch[row] - problem.notes.aimed[note.n])
+    if not problem.known.pitch_known[row] or abs(cents) < WORTH_BENDING:
+        return ()
+    mended, aim = round(bends(cents, note.event.seconds)), float(problem.notes.aimed[note.n])
+    tuned = f" of just ({cents_words(aim)})" if round(aim) else ""
+    way = "down" if cents > 0 else "up, the harder way"
+    return (
+        f"About {cents_words(cents)}{tuned}: in this length a player bends perhaps {mended} of it {way}.",
     )
 
 

@@ -6,6 +6,7 @@ from math import isfinite
 from django.utils.safestring import SafeString
 
 from core.instruments.moves import Action
+from core.instruments.naming import labelled
 from core.routes.explain import NOTEWORTHY
 from core.routes.links import closely, ease
 from core.words import in_100
@@ -69,7 +70,7 @@ def look_at_link(view: View, n: int) -> LinkView | None:
         return None
     in_hand = view.opened.in_hand
     move = in_hand.move(*found.link.fingerings)
-    label = {t.name: in_hand.said_touches(frozenset([t.name])) for t in in_hand.instrument.touches}
+    label = {t.name: labelled(t, in_hand.instrument, in_hand.naming) for t in in_hand.instrument.touches}
     others = {s: v for s, v in found.faults.by_strand.items() if s != "hands" and v >= NOTEWORTHY}
     return LinkView(
         where=where(found.link.after),

@@ -56,6 +56,15 @@ def test_context(strand, worse, better):
     assert getattr(faults(worse, entry), strand) > 1.05 * getattr(faults(better, entry), strand)
 
 
+def test_a_held_third_is_tuned_pure_and_a_short_one_is_not():
+    """Against the key a held B is wanted 14 cents low in G: a flat fingering gains there."""
+    for abc, moved in (("L:1/1\nQ:1/4=60\nK:G\nB|", True), ("L:1/16\nQ:1/4=60\nK:G\nB|", False)):
+        passage = read_score(abc.encode()).passage
+        equal, just = (timing(sounding_events(passage, 60.0, to)).aimed[0] for to in ("equal", "key"))
+        assert equal == 0
+        assert (just == pytest.approx(-13.7)) == moved
+
+
 def test_rest_then_tongue_then_slur():
     rest, tongued, slurred = (
         faults(abc, "Bb3-low", note).speaks

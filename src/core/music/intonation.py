@@ -1,0 +1,52 @@
+"""What a held note is tuned to: equal temperament, or just to the key, a drone or the root of a chord."""
+
+from __future__ import annotations
+
+from core.errors import PassageError
+from core.music.passage import Passage
+from core.music.pitch import spell
+
+EQUAL, KEY = "equal", "key"
+# Just intervals above a root against equal temperament, in cents, by semitones; pure thirds and fifths.
+JUST = (0.0, 11.7, 3.9, 15.6, -13.7, -2.0, -9.8, 2.0, 13.7, -15.6, 17.6, -11.7)
+ROOTS = tuple(range(12))
+
+
+def check_tuned_to(tuned_to: str) -> str:
+    """Return what notes are tuned to, if it can be.
+
+    Raises
+    ------
+    PassageError
+        If it is neither "equal" nor "key" nor a root from "0" (C) to "11" (B).
+    """
+    if tuned_to not in {EQUAL, KEY, *map(str, ROOTS)}:
+        raise PassageError(f"tuned_to must be equal, key, or a root from 0 to 11, got {tuned_to[:20]!r}")
+    return tuned_to
+
+
+def aim(passage: Passage, note_id: str, midi: int, tuned_to: str) -> float:
+    """Where a held note should lie against equal temperament, in cents.
+
+    Parameters
+    ----------
+    midi : int
+        Written pitch, as the root is.
+    tuned_to : str
+        See `check_tuned_to`; of a key the tonic of its major.
+
+    Examples
+    --------
+    >>> from core.music.notation.abc import read_abc
+    >>> aim(read_abc("K:G" + chr(10) + "B|").passage, "n1", 71, KEY)
+    -13.7
+    """
+    if tuned_to == EQUAL:
+        return 0.0
+    root = passage.key_at(note_id) * 7 if tuned_to == KEY else int(tuned_to)
+    return JUST[(midi - root) % 12]
+
+
+def root_words(root: int) -> str:
+    """The written name of a root."""
+    return str(spell(60 + root))[:-1]
