@@ -165,6 +165,13 @@ class TempoForm(forms.Form):
         return cleaned
 
 
+class InstrumentChoice(forms.ModelChoiceField):
+    """A student's instrument, by the names of both."""
+
+    def label_from_instance(self, owned):
+        return f"{owned.student.name}: {owned.name}"
+
+
 class CompareForm(forms.Form):
     """What a passage is compared with: another version, tempo, instrument of the same model, or school.
 
@@ -189,7 +196,7 @@ class CompareForm(forms.Form):
             label="at ♩ =", min_value=TEMPO_MIN_BPM, max_value=TEMPO_MAX_BPM, required=False
         )
         others = instruments_of(passage.teacher).filter(model=passage.instrument)
-        self.fields["on"] = forms.ModelChoiceField(others, label="on", empty_label=self.AS_IS, required=False)
+        self.fields["on"] = InstrumentChoice(others, label="on", empty_label=self.AS_IS, required=False)
         schools = in_hand.schools
         taught = [(p.name, p.name) for q in schools.for_family(family) for p in q.positions_for(family)]
         self.fields["school"] = forms.ChoiceField(
@@ -222,7 +229,7 @@ class MovedForm(forms.Form):
         family = instrument(passage.instrument).family
         models = [name for name in INSTRUMENTS if instrument(name).family == family]
         owned = instruments_of(passage.teacher).filter(model__in=models)
-        self.fields["on"] = forms.ModelChoiceField(
+        self.fields["on"] = InstrumentChoice(
             owned, label="In other keys on", empty_label="the instrument that it is for", required=False
         )
 

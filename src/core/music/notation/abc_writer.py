@@ -97,12 +97,9 @@ class _Writer:
         marks += ["!fermata!"] if note.fermata else []
         marks += [ORNAMENTS[name] for name in sorted(note.ornaments)]
         marks += [ARTICULATIONS[name] for name in sorted(note.articulations)]
-        grace = "{" + "".join(self._pitch(pitch) for pitch in note.grace) + "}" if note.grace else ""
-        if note.written_pitch is None:
-            body = "z"
-        else:
-            before = self.before
-            body = self._pitch(note.written_pitch, before.written_pitch if before and before.tied else None)
+        carried = self.before.written_pitch if self.before and self.before.tied else None
+        grace = "{" + "".join(self._pitch(pitch, carried) for pitch in note.grace) + "}" if note.grace else ""
+        body = "z" if note.written_pitch is None else self._pitch(note.written_pitch, carried)
         text = f"{'(' if note.slur_start else ''}{grace}{''.join(marks)}{body}{_length(note.nominal)}"
         self.before = note
         return text + ("-" if note.tied else "") + (")" if note.slur_stop else "")
@@ -110,9 +107,9 @@ class _Writer:
     def _pitch(self, pitch: Pitch, carried: Pitch | None = None) -> str:
         """A pitch with its sign, if it needs one; a tie carries that of a note on the same line."""
         line = (pitch.step, pitch.octave)
-        known = self.shown.get(line, key_alter(pitch.step, self.fifths))
+        known: int | None = self.shown.get(line, key_alter(pitch.step, self.fifths))
         if carried is not None and (carried.step, carried.octave) == line:
-            known = carried.alter
+            known = None if line in self.shown else carried.alter  # what is meant is said where both stand
         sign = "" if pitch.alter == known else SIGNS[pitch.alter]
         if sign:
             self.shown[line] = pitch.alter

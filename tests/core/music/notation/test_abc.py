@@ -106,6 +106,8 @@ def test_a_tune_is_chosen():
 
 @example(read_score(b"K:C\nC-|[K:Gb]=C|").passage)
 @example(read_score(b"K:C\n^C-|=C|").passage)
+@example(read_score(b"K:C\n^C-|{=C}=C|").passage)
+@example(read_score(b"K:C\n^C-|{=C}^C|").passage)
 @given(passages())
 def test_written_as_abc_and_read_again_it_is_unchanged(passage):
     """But for what ABC has no place for: fingerings to be read, tempi finer than a thousandth."""
