@@ -38,6 +38,7 @@ class UnderNote:
     query: str
     keys: str | None = None
     nodes: tuple[Node, ...] = ()
+    drawn: bool = True
 
 
 @dataclass(frozen=True)
@@ -86,7 +87,7 @@ def note_svg(note: UnderNote, line_height: float) -> str:
     }
     parts = [
         tag("rect", class_="hit", x=note.left, y=0, width=note.width, height=line_height, rx=5),
-        drawing_svg(note),
+        *([drawing_svg(note)] if note.drawn or not note.symbol else []),
     ]
     x, top = round(note.x, 1), round(note.top, 1)
     if note.foreign:

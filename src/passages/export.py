@@ -17,7 +17,7 @@ from core.routes.links import stumble
 from drawing.drawing_file import drawing_file
 from drawing.engraving import shared_glyphs
 from passages.queries import Opened
-from passages.screens.systems import WIDE_PX, View, engraved, lines, symbols
+from passages.screens.systems import SIZES, View, engraved, lines, symbols
 from passages.solution import Solution, fingered
 
 STRANDS = ("pitch", "tone", "speaks", "hands")
@@ -78,7 +78,7 @@ def _json(opened, _):
 def _svg(opened, note):
     """The line in which a note stands; the first if it is none."""
     view = View(opened, opened.solution(), None, frozenset())
-    engraving = engraved(view, WIDE_PX)
+    engraving = engraved(view, SIZES["usual"])
     made = lines(view, engraving, for_print=True)
     place = next((n for n, system in enumerate(engraving.systems) if note in system.notes), 0)
     return drawing_file(made[place], shared_glyphs([engraving]), symbols(view))

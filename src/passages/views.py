@@ -29,6 +29,7 @@ from passages.screens.compare import compare_page
 from passages.screens.lesson import lesson_page
 from passages.screens.moved import moved_page
 from passages.screens.preview import preview as preview_of
+from passages.screens.systems import SIZES
 from passages.screens.tempo import tempo_strip
 from passages.screens.trouble import trouble_page
 from passages.screens.ways import ways_page
@@ -121,7 +122,8 @@ def _bench(request, passage, *, state=None, set_up=None, errors=(), status=200):
     )
     at = opened, asked.get("note", ""), asked.get("try", ""), bool(asked.get("link", ""))
     narrow = request.COOKIES.get("lines") == "narrow"  # as the script of every page tells
-    shown = note_of_bench(*at) if part == "inspector" else bench_page(*at, narrow=narrow)
+    size = asked.get("size", "") or request.COOKIES.get("size", "usual")
+    shown = note_of_bench(*at) if part == "inspector" else bench_page(*at, narrow=narrow, size=size)
     context = {
         "bench": shown,
         "passage": passage,
@@ -131,7 +133,10 @@ def _bench(request, passage, *, state=None, set_up=None, errors=(), status=200):
         "forms": FORMS.items(),
         "solved_for": opened.in_hand.solved_for,
     }
-    return render(request, template, context, status=status)
+    response = render(request, template, context, status=status)
+    if asked.get("size") in SIZES:
+        response.set_cookie("size", asked["size"], samesite="Lax")
+    return response
 
 
 @require_POST
@@ -290,6 +295,7 @@ def moved(request, pk):
 
 
 @require_POST
+@refused_on_a_page
 def adopt(request, pk):
     passage = queries.passage_of(request.user, pk)
     details = _valid(MovedForm(request.POST, passage=passage))

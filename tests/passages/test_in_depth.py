@@ -16,6 +16,7 @@ from passages.queries import opened, other_side, versions_of
 from passages.screens.bench import bench_page, note_of_bench
 from passages.screens.compare import compare_page
 from passages.screens.lesson import lesson_page
+from passages.screens.systems import SIZES
 from passages.screens.tempo import tempo_strip
 from passages.screens.trouble import trouble_page
 from passages.screens.ways import ways_page
@@ -235,3 +236,41 @@ def test_held_notes_are_tuned_to_what_the_set_up_says(signed_in, make_passage, t
     assert at(passage).solution().table.problem.by_note.pitch.tolist() != before
     refused = signed_in.post(address, data | {"tuned_to": "13"})
     assert refused.status_code == 422
+
+
+@pytest.mark.parametrize("size", SIZES)
+def test_every_size_has_every_note_and_is_kept(signed_in, suite, size):
+    address = reverse("passages:bench", args=[suite.pk])
+    page = signed_in.get(address, {"size": size})
+    assert page.content.decode().count('data-note="n') >= len(at(suite).solution().events)
+    assert page.cookies["size"].value == size
+    assert bench_page(at(suite), size=size).size == size
+    assert bench_page(at(suite), size="nonsense").size == "usual"
+
+
+def test_at_a_glance_all_fits_in_a_few_lines_with_trouble_marked(suite):
+    glance, usual = (bench_page(at(suite), size=size) for size in ("glance", "usual"))
+    assert len(glance.lines) < len(usual.lines) / 2
+    for page in (glance, usual):
+        assert sum(line.under.count('class="link hard"') for line in page.lines) > 0
+
+
+def test_music_elsewhere_is_ranked_and_adopted(signed_in, suite):
+    words = words_of(get(signed_in, "moved", suite))
+    assert "As it is now" in words
+    assert "Up an octave" in words
+    address = reverse("passages:adopt", args=[suite.pk])
+    made = signed_in.post(address, {"semitones": "-1", "on": ""})
+    assert made.status_code == 302
+    newest = type(suite).objects.order_by("-pk").first()
+    assert newest.title.endswith("down a half step")
+    assert newest.notes == suite.notes
+    assert signed_in.post(address, {"semitones": "5000"}).status_code == 422
+
+
+def test_a_student_without_half_holes_is_said_on_the_bench(signed_in, suite):
+    student = suite.owned.student
+    student.hand = {"half_holes": False, "stiff": ["left ring"]}
+    student.save()
+    words = words_of(signed_in.get(reverse("passages:bench", args=[suite.pk])))
+    assert "stiff left ring finger · half-hole not learned" in words

@@ -13,11 +13,10 @@ from passages.queries import Opened
 from passages.screens.changes import NoteChange, note_change
 from passages.screens.inspector import Inspector, inspect
 from passages.screens.link import LinkView, look_at_link
-from passages.screens.systems import WIDE_PX, Line, View, engraved, lines, symbols
+from passages.screens.systems import NARROW, SIZES, Line, View, engraved, lines, symbols
 from passages.settings import BenchSettings
 from passages.solution import where
 
-NARROW_PX = 400
 LINKS_ON_SHEET = 6
 
 
@@ -84,6 +83,8 @@ class BenchPage(NoteOfBench):
     symbols: str
     lines: tuple[Line, ...]
     narrow: bool
+    size: str
+    sizes: tuple[tuple[str, str], ...]
     faults: float
     by_strand: dict[str, float]
     gaps: tuple[Gap, ...]
@@ -162,12 +163,16 @@ def note_of_bench(opened: Opened, note_id="", entry_id="", link=False) -> NoteOf
     )
 
 
-def bench_page(opened: Opened, note_id="", entry_id="", link=False, *, narrow=False) -> BenchPage:
-    """Build the bench, its lines for a telephone if `narrow`; the rest as in `note_of_bench`."""
+def bench_page(
+    opened: Opened, note_id="", entry_id="", link=False, *, narrow=False, size="usual"
+) -> BenchPage:
+    """Build the bench, its lines for a telephone if `narrow`, else in one of `SIZES`; see `note_of_bench`."""
     note = note_of_bench(opened, note_id, entry_id, link)
     solution, state = opened.solution(), opened.state
     view = View(opened, solution, solution.note_at[note.note_id], _changed(opened, solution))
-    engraving = engraved(view, NARROW_PX if narrow else WIDE_PX)
+    name = size if size in SIZES else "usual"
+    set_in = NARROW if narrow else SIZES[name]
+    engraving = engraved(view, set_in)
     faults = route_faults(solution.table)
     settings = opened.settings
     return BenchPage(
@@ -178,8 +183,10 @@ def bench_page(opened: Opened, note_id="", entry_id="", link=False, *, narrow=Fa
         can_redo=state.children.exists(),
         glyphs=shared_glyphs([engraving]),
         symbols=symbols(view),
-        lines=lines(view, engraving, for_print=False),
+        lines=lines(view, engraving, for_print=False, size=set_in),
         narrow=narrow,
+        size=name,
+        sizes=_other_sizes(view, name),
         faults=faults.total,
         by_strand=faults.by_strand,
         gaps=_gaps(view),
@@ -193,7 +200,7 @@ def bench_page(opened: Opened, note_id="", entry_id="", link=False, *, narrow=Fa
 def sheet_page(opened: Opened) -> SheetPage:
     """Build the sheet."""
     view = View(opened, opened.solution(), None, frozenset())
-    wide, narrow = (engraved(view, width) for width in (WIDE_PX, NARROW_PX))
+    wide, narrow = (engraved(view, size) for size in (SIZES["usual"], NARROW))
     links = hardest(view.solution.table, LINKS_ON_SHEET)
     return SheetPage(
         settings=opened.settings,
@@ -206,6 +213,17 @@ def sheet_page(opened: Opened) -> SheetPage:
         hard_links=tuple(_hard_link(opened.in_hand, link) for link in links),
         on_leads=_on_leads(view),
     )
+
+
+def _other_sizes(view, name):
+    """The next smaller and the next larger size, with their addresses; empty where there is none."""
+    names, here = list(SIZES), list(SIZES).index(name)
+    note = view.solution.events[view.selected or 0].id
+
+    def address(at):
+        return f"{view.query(note)}&size={names[at]}" if 0 <= at < len(names) else ""
+
+    return ("smaller", address(here + 1)), ("larger", address(here - 1))
 
 
 def _changed(opened, solution):

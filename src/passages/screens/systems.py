@@ -15,7 +15,39 @@ from drawing.svg import join
 from passages.queries import Opened
 from passages.solution import Solution, where
 
-WIDE_PX = 840
+WIDE_PX, NARROW_PX = 840, 400
+
+
+@dataclass(frozen=True)
+class Size:
+    """How large lines stand on the bench.
+
+    Parameters
+    ----------
+    width_px : int
+        Width at which they are set; the narrower, the larger they look.
+    note_px : float
+        Room for each note.
+    drawn : bool
+        Whether drawings stand under the notes; trouble alone is marked otherwise.
+    """
+
+    width_px: int
+    note_px: float = WIDTH
+    drawn: bool = True
+
+
+# From two lines of music in the window to the whole piece at a glance.
+SIZES = {
+    "large": Size(600),
+    "usual": Size(WIDE_PX),
+    "small": Size(1250),
+    "glance": Size(1800, note_px=14.0, drawn=False),
+}
+NARROW = Size(NARROW_PX)
+GLANCE_HEIGHT = 16.0
+
+
 NOTE_GAP = 4.0
 # The lanes under the drawings: one for each candidate, up to so many; their distance, the room about them.
 LANES, LANE, LANE_ROOM = 6, 11.0, 10.0
@@ -65,24 +97,29 @@ def symbols(view: View) -> SafeString:
     return join(symbol(e.fingering, view.opened.in_hand, f"f-{e.id}") for e in wanted.values())
 
 
-def engraved(view: View, width_px: int) -> Engraving:
-    """The passage set at a width, with room under every note for a drawing."""
-    return engrave(view.solution.passage, width_px, view.instrument.clefs, WIDTH)
+def engraved(view: View, size: Size) -> Engraving:
+    """The passage set in a size, with room under every note for a drawing."""
+    return engrave(view.solution.passage, size.width_px, view.instrument.clefs, size.note_px)
 
 
-def lines(view: View, engraving: Engraving, *, for_print: bool) -> tuple[Line, ...]:
+def lines(
+    view: View, engraving: Engraving, *, for_print: bool, size: Size = SIZES["usual"]
+) -> tuple[Line, ...]:
     """Systems of the score with drawings, and on the bench with links."""
-    return tuple(_line(view, system, for_print) for system in engraving.systems)
+    return tuple(_line(view, system, for_print, size) for system in engraving.systems)
 
 
-def _line(view, system, for_print):
+def _line(view, system, for_print, size):
     top, events = system.height + NOTE_GAP, view.solution.events
-    ground = top + height(view.instrument) + LANE_ROOM
+    ground = top + (height(view.instrument) + LANE_ROOM if size.drawn else GLANCE_HEIGHT)
     here = sorted(view.place[note] for note in system.notes if note in view.place)
-    lanes = {n: () if for_print else nodes_of(view, n, ground) for n in here}
+    if size.drawn:
+        lanes = {n: () if for_print else nodes_of(view, n, ground) for n in here}
+    else:
+        lanes = {n: (Node(ground, "chosen" if view.solution.entries[n] else "far"),) for n in here}
     deepest = max((node.y for nodes in lanes.values() for node in nodes), default=ground)
     whole = ground if for_print else deepest + LANE_ROOM
-    notes = [_under_note(view, n, system.notes[events[n].id], top, lanes[n]) for n in here]
+    notes = [_under_note(view, n, system.notes[events[n].id], top, lanes[n], size) for n in here]
     links = [_link_mark(view, after, notes[at], notes[at + 1]) for at, after in enumerate(here[1:])]
     return Line(
         svg=system.svg,
@@ -114,7 +151,7 @@ def _standing(extra):
     return "as-good" if extra < AS_GOOD else "near" if extra < NEAR else "far"
 
 
-def _under_note(view, n, x, top, nodes):
+def _under_note(view, n, x, top, nodes, size):
     event, entry = view.solution.events[n], view.solution.entries[n]
     pinned, changed = event.id in view.opened.settings.pins, event.id in view.changed
     foreign = event.id in view.solution.passage.foreign
@@ -129,9 +166,10 @@ def _under_note(view, n, x, top, nodes):
     return UnderNote(
         note_id=event.id,
         x=x,
-        left=x - WIDTH / 2,
+        left=x - size.note_px / 2,
         top=top,
-        width=WIDTH,
+        width=size.note_px,
+        drawn=size.drawn,
         height=height(view.instrument),
         symbol=f"f-{entry.id}" if entry else "",
         label=f"{where(event)}: {event.written_pitch}, {', '.join(words)}",
