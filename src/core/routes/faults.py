@@ -244,7 +244,7 @@ def note_faults(known: Qualities, notes: Timing, at: IntArray, rows: IntArray) -
     speaks = speaks + UNPREPARED * (notes.after_rest[at] & known.particular[rows])
     named = known.named_uses
     used, good, avoid = (
-        notes.uses[at][..., named],
+        notes.uses_at(at)[..., named],
         known.good[rows][..., named],
         known.avoid[rows][..., named],
     )

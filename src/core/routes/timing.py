@@ -82,6 +82,14 @@ class Timing:
         """Uses that a note is one of, alone and together."""
         return frozenset(some for some, yes in zip(TOGETHER, self.uses[note], strict=True) if yes)
 
+    def __getitem__(self, index: IntArray) -> Timing:
+        return Timing(*(getattr(self, part.name)[index] for part in fields(self)))
+
+    def uses_at(self, at: IntArray) -> BoolArray:
+        """Uses of the notes at these places, of which many may be the same."""
+        some, again = np.unique(at, return_inverse=True)
+        return self[some].uses[again.ravel()]
+
     def quicker(self, factor: float) -> Timing:
         """The same notes so many times as fast."""
         return replace(self, seconds=self.seconds / factor, available_s=self.available_s / factor)
@@ -89,7 +97,9 @@ class Timing:
     def at(self, faster: FloatArray) -> Timing:
         """The same notes so many times as fast, with an axis of tempi."""
         columns = Timing(*(getattr(self, part.name)[:, None] for part in fields(self)))
-        return replace(columns, seconds=columns.seconds / faster, available_s=columns.available_s / faster)
+        found = replace(columns, seconds=columns.seconds / faster, available_s=columns.available_s / faster)
+        found.__dict__["kind"] = self.kind  # what is alike at one tempo is alike at all
+        return found
 
 
 def timing(events: Sequence[Event]) -> Timing:
