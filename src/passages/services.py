@@ -226,7 +226,9 @@ def keep_habit(teacher, passage, base, entries, *, always):
             bans[event.id] = sorted(out.union(bans.get(event.id, ())))
     if bans == before.settings.bans:
         raise ValidationError("That changes nothing in this passage.", code="nothing")
-    what = f"{'Always' if always else 'Never'} {', '.join(sorted(wanted))}"
+    by_id = before.in_hand.catalogue.by_id
+    named = sorted({before.in_hand.said(by_id[entry].fingering) for entry in wanted if entry in by_id})
+    what = f"{'Always' if always else 'Never'} {'; '.join(named)}"
     return _save(before, replace(before.settings, bans=bans), what)
 
 

@@ -232,10 +232,10 @@ def _page(request, name, opened, shown, status=200, **more):
 @require_GET
 @refused_on_a_page
 def tempo(request, pk):
-    """The tempo strip, for the bench to show; a page of its own without script."""
+    """The tempo strip, for the bench to show."""
     passage, opened = _opened(request, pk)
     context = {"strip": tempo_strip(opened), "bench": note_at(opened, request.GET.get("note", ""))}
-    return render(request, "passages/_tempo.html", context | {"passage": passage})
+    return render(request, "passages/_tempo.html", context | {"passage": passage, "follows": True})
 
 
 @require_GET

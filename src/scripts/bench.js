@@ -74,10 +74,6 @@ export const bench = () => ({
     if (next) this.look(this.slots.findIndex((slot) => slot.dataset.note === next.dataset.change));
   },
 
-  submit(event) {
-    event.target.form.requestSubmit();
-  },
-
   look(to, link = false) {
     if (!this.slots[to]) return;
     this.mark(this.slots[this.at], false);

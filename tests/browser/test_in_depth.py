@@ -86,3 +86,9 @@ def test_moved_music_is_adopted_as_a_new_passage(suite):
     suite.keyboard.press("w")
     suite.get_by_role("button", name="Adopt").first.click()
     expect(suite.get_by_role("heading", level=1)).to_have_text(re.compile("half step|octave"))
+
+
+def test_the_strip_on_the_page_of_other_ways_sets_the_tempo_too(suite):
+    suite.keyboard.press("o")
+    suite.locator("#tempo-range").fill("80")
+    expect(suite.locator("#tempo")).to_have_value("80")

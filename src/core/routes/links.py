@@ -58,7 +58,7 @@ class Link:
 def stumble(table: Table, note: int) -> float | None:
     """Chance that the hands stumble on the way into a note; None for the first one and beside a gap."""
     gap = table.problem.gap
-    return None if gap[note] or gap[note + 1] else float(table.link_faults.hands[note])
+    return None if gap[note] or gap[note + 1] else min(1.0, float(table.link_faults.hands[note]))
 
 
 def ease(chance: float) -> Ease:
@@ -170,5 +170,5 @@ def _easings(table: Table, note: int) -> tuple[Easing, ...]:
     for change in by_place(table, table.places.around([note - 1, note])):
         there = float(table.problem.link_faults(with_change(table, change)).hands[note + 1])
         if now - there >= EASED:
-            found.append(Easing(change, there))
+            found.append(Easing(change, min(1.0, there)))
     return tuple(found[:EASINGS])

@@ -6,23 +6,22 @@ from urllib.parse import urlencode
 
 from django.urls import reverse
 
-from catalogue.in_hand import moves_of
 from catalogue.screens.one_note import asked_first, caution_for
 from core.charts.entry import Entry
 from core.evidence.sources import Basis
 from core.music.events import Event
-from core.music.pitch import Pitch, frequency_hz, spell
+from core.music.pitch import frequency_hz, spell
 from core.routes.candidates import BANNED
-from core.routes.colours import colours, run_about
 from core.routes.explain import Sure, faults_between, reason
 from core.routes.faults import bends
 from core.routes.sureness import founded
 from core.routes.tempo_map import holds
-from core.words import cents_words, counted, in_100
+from core.words import cents_words, in_100
 from drawing.compact import small_hands
 from drawing.hands import hands
 from drawing.strands import in_and_out, strands_of, strands_svg
 from passages.queries import Opened
+from passages.screens.in_music import Alternation, ColourPair, Grace, alternations, colour_pairs, graces
 from passages.solution import Solution, where
 
 GAINS = {
@@ -31,19 +30,8 @@ GAINS = {
     "speaks": "surer to speak",
     "hands": "fewer slips",
 }
-ORNAMENTS = {
-    "trill-mark": "Trill",
-    "mordent": "Mordent",
-    "inverted-mordent": "Mordent",
-    "turn": "Turn",
-    "inverted-turn": "Turn",
-}
 # Cents from which on it is told what a player mends.
 WORTH_BENDING = 8.0
-# Tones so far apart are clearly different.
-CLEARLY = 0.25
-# Pairs of fingerings told for an ornament; from when on their strokes are even.
-PAIRS_SHOWN, EVEN = 4, 0.85
 # Faults that to know more may save from which on it is told.
 WORTH_KNOWING = 0.02
 LOSSES = {
@@ -81,33 +69,6 @@ class Choice:
     def states(self) -> str:
         """What it is marked as."""
         return " ".join(name for name in ("chosen", "banned", "tried") if getattr(self, name))
-
-
-@dataclass(frozen=True)
-class Alternation:
-    """A note that the ornament goes to, and the ways to it from the fingering looked at, the best first."""
-
-    name: str
-    other: Pitch
-    ways: tuple[str, ...]
-
-
-@dataclass(frozen=True)
-class Grace:
-    """A grace note before the note, its fingering in words, and its address."""
-
-    note: Pitch
-    name: str
-    query: str
-
-
-@dataclass(frozen=True)
-class ColourPair:
-    """Two fingerings that alternate on the run about the note, as an action takes them."""
-
-    words: str
-    says: str
-    pins: str
 
 
 @dataclass(frozen=True)
@@ -207,9 +168,9 @@ def inspect(
         link_query=query(event.id, link=True) if before and note.entry_id == "" else "",
         facts=_facts(note) if tried and tried.chosen else (),
         why=_why(note, tried) if tried else "",
-        alternations=_alternations(note),
-        graces=_graces(note),
-        colours=_colours(note),
+        alternations=alternations(note),
+        graces=graces(note),
+        colours=colour_pairs(note),
         caution=caution_for(opened.in_hand, event.written_pitch),
         first=_first(note),
         previous_query=query(solution.events[max(n - 1, 0)].id),
@@ -217,69 +178,6 @@ def inspect(
         closer=f"{reverse('catalogue:note')}?{urlencode(closer)}",
         trial=f"{reverse('catalogue:trial-begin')}?{urlencode(trial)}",
     )
-
-
-def _alternations(note):
-    """What the ornament of the note goes to, and how, from the fingering looked at."""
-    problem, ornament = note.solution.table.problem, note.event.ornament
-    ids = [candidate.entry.id for candidate in note.offer.candidates]
-    if ornament is None or note.looked_at not in ids:
-        return ()
-    slot = int(problem.first[note.n + 1]) + ids.index(note.looked_at)
-    return tuple(
-        Alternation(ORNAMENTS[ornament.name], other, tuple(_pair(note, pair) for pair in found[:PAIRS_SHOWN]))
-        for other, found in zip(ornament.others, problem.pairs.get(slot, ()), strict=False)
-    )
-
-
-def _pair(note, pair):
-    """A pair in words: fingering, fingers, how fast, how even, how true."""
-    even = "" if pair.even >= EVEN else ", unevenly"
-    cents = "its pitch is not known" if pair.cents is None else cents_words(pair.cents)
-    return (
-        f"{pair.other.kind_words} ({note.in_hand.said(pair.other.fingering)}): "
-        f"{counted(pair.fingers, 'finger')}, about {pair.per_s:.0f} notes a second{even}; {cents}"
-    )
-
-
-def _colours(note):
-    """Pairs that alternate on the run of one pitch about the note."""
-    table, events = note.solution.table, note.solution.events
-    run = run_about(table, note.n)
-    found = colours(table, note.n, moves_of(note.in_hand.catalogue, note.in_hand.hand))
-    return tuple(
-        ColourPair(
-            words=f"{_named(note, pair.one)} and {_named(note, pair.other)}",
-            says=_contrast(pair),
-            pins=" ".join(f"{events[n].id}={(pair.other if (n - run[0]) % 2 else pair.one).id}" for n in run),
-        )
-        for pair in found
-    )
-
-
-def _contrast(pair):
-    """How far two colours lie apart, and what the hands pay."""
-    tone = (
-        "how far their tones differ is not known"
-        if not pair.known
-        else ("clearly different in tone" if pair.contrast >= CLEARLY else "little different in tone")
-    )
-    return f"{tone}; {round(pair.cents)} cents apart; {100 * pair.stumble:.0f} in 100 stumble on a change"
-
-
-def _named(note, entry):
-    return f"{entry.kind_words} ({note.in_hand.said(entry.fingering)})"
-
-
-def _graces(note):
-    """The grace notes before the note."""
-    solution, found, n = note.solution, [], note.n - 1
-    while not note.event.grace and n >= 0 and solution.events[n].grace:
-        event, entry = solution.events[n], solution.entries[n]
-        name = f"{entry.kind_words} ({note.in_hand.said(entry.fingering)})" if entry else "no fingering"
-        found.append(Grace(event.written_pitch, name, note.query(event.id)))
-        n -= 1
-    return tuple(reversed(found))
 
 
 def _first(note):

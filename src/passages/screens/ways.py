@@ -13,8 +13,6 @@ from core.routes.most_worth import most_worth
 from core.routes.sureness import Standing, founded
 from core.routes.trade_offs import exchanges
 from core.words import in_100
-from drawing.compact import symbol
-from drawing.svg import join
 from passages.queries import Opened
 from passages.screens.bench import At, note_at
 from passages.screens.changes import Way, named, way
@@ -80,7 +78,6 @@ class Reading:
 class WaysPage(At):
     """Everything that could be chosen otherwise."""
 
-    symbols: str
     near: tuple[NearWay, ...]
     as_good: int
     habits: tuple[HabitShown, ...]
@@ -107,13 +104,8 @@ def ways_page(opened: Opened, note_id="") -> WaysPage:
     ]
     standings = [one.standing for one in founded(table).values()]
     tempo = tempo_strip(opened)
-    entries = table.problem.chart.entries
-    drawn = {id for one in closest for id in (*one.before, *one.after)}
     return WaysPage(
         **vars(note_at(opened, note_id)),
-        symbols=join(
-            symbol(entries[n].fingering, opened.in_hand, f"f-{entries[n].id}") for n in sorted(drawn)
-        ),
         near=tuple(
             NearWay(in_100(one.extra), way(view, one.notes, one.before, one.after)) for one in closest
         ),

@@ -1,0 +1,110 @@
+"""What the music asks of a note beside its own fingering: ornaments, grace notes, colours on one pitch."""
+
+from dataclasses import dataclass
+
+from catalogue.in_hand import moves_of
+from core.music.pitch import Pitch
+from core.routes.colours import colours, run_about
+from core.words import cents_words, counted
+
+ORNAMENTS = {
+    "trill-mark": "Trill",
+    "mordent": "Mordent",
+    "inverted-mordent": "Mordent",
+    "turn": "Turn",
+    "inverted-turn": "Turn",
+}
+# Tones so far apart are clearly different.
+CLEARLY = 0.25
+# Pairs of fingerings told for an ornament; from when on their strokes are even.
+PAIRS_SHOWN, EVEN = 4, 0.85
+
+
+@dataclass(frozen=True)
+class Alternation:
+    """A note that the ornament goes to, and the ways to it from the fingering looked at, the best first."""
+
+    name: str
+    other: Pitch
+    ways: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Grace:
+    """A grace note before the note, its fingering in words, and its address."""
+
+    note: Pitch
+    name: str
+    query: str
+
+
+@dataclass(frozen=True)
+class ColourPair:
+    """Two fingerings that alternate on the run about the note, as an action takes them."""
+
+    words: str
+    says: str
+    pins: str
+
+
+def alternations(note):
+    """What the ornament of the note goes to, and how, from the fingering looked at."""
+    problem, ornament = note.solution.table.problem, note.event.ornament
+    ids = [candidate.entry.id for candidate in note.offer.candidates]
+    if ornament is None or note.looked_at not in ids:
+        return ()
+    slot = int(problem.first[note.n + 1]) + ids.index(note.looked_at)
+    return tuple(
+        Alternation(ORNAMENTS[ornament.name], other, tuple(_pair(note, pair) for pair in found[:PAIRS_SHOWN]))
+        for other, found in zip(ornament.others, problem.pairs.get(slot, ()), strict=False)
+    )
+
+
+def _pair(note, pair):
+    """A pair in words: fingering, fingers, how fast, how even, how true."""
+    even = "" if pair.even >= EVEN else ", unevenly"
+    cents = "its pitch is not known" if pair.cents is None else cents_words(pair.cents)
+    return (
+        f"{pair.other.kind_words} ({note.in_hand.said(pair.other.fingering)}): "
+        f"{counted(pair.fingers, 'finger')}, about {pair.per_s:.0f} notes a second{even}; {cents}"
+    )
+
+
+def colour_pairs(note):
+    """Pairs that alternate on the run of one pitch about the note."""
+    table, events = note.solution.table, note.solution.events
+    run = run_about(table, note.n)
+    found = colours(table, note.n, moves_of(note.in_hand.catalogue, note.in_hand.hand))
+    return tuple(
+        ColourPair(
+            words=f"{_named(note, pair.one)} and {_named(note, pair.other)}",
+            says=_contrast(pair),
+            pins=" ".join(f"{events[n].id}={(pair.other if (n - run[0]) % 2 else pair.one).id}" for n in run),
+        )
+        for pair in found
+    )
+
+
+def _contrast(pair):
+    """How far two colours lie apart, and what the hands pay."""
+    tone = (
+        "how far their tones differ is not known"
+        if not pair.known
+        else ("clearly different in tone" if pair.contrast >= CLEARLY else "little different in tone")
+    )
+    return f"{tone}; {round(pair.cents)} cents apart; {100 * pair.stumble:.0f} in 100 stumble on a change"
+
+
+def _named(note, entry):
+    return f"{entry.kind_words} ({note.in_hand.said(entry.fingering)})"
+
+
+def graces(note):
+    """The grace notes before the note."""
+    solution, found, n = note.solution, [], note.n - 1
+    while not note.event.grace and n >= 0 and solution.events[n].grace:
+        event, entry = solution.events[n], solution.entries[n]
+        name = f"{entry.kind_words} ({note.in_hand.said(entry.fingering)})" if entry else "no fingering"
+        found.append(Grace(event.written_pitch, name, note.query(event.id)))
+        n -= 1
+    return tuple(reversed(found))
