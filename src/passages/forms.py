@@ -6,7 +6,7 @@ from django import forms
 
 from core.evidence.sources import ALL_SOURCES, Basis
 from core.music.events import TEMPO_MAX_BPM, TEMPO_MIN_BPM
-from core.music.intonation import EQUAL, KEY, ROOTS, root_words
+from core.music.intonation import EQUAL, HARMONY, KEY, ROOTS, root_words
 from core.music.notation.formats import FILE_BYTES_LIMIT
 from core.music.notation.score import Choices, Chord
 from core.routes.faults import STRANDS, WEIGHT_MAX
@@ -259,6 +259,7 @@ class SetUpForm(forms.Form):
         choices=[
             (EQUAL, "in equal temperament"),
             (KEY, "just, to the key"),
+            (HARMONY, "just, to the chord symbols"),
             *((str(root), f"just, to a drone or root on written {root_words(root)}") for root in ROOTS),
         ],
         required=False,

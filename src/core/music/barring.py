@@ -43,7 +43,8 @@ def joined(passage: Passage, at: int) -> tuple[list[Note], int]:
     for place, note in enumerate(passage):
         before = found[-1] if found else None
         after_line = place in ends
-        if before is not None and goes_on(before, note) and (after_line or _was_split(before, note)):
+        whole = before is not None and not note.chord and goes_on(before, note)
+        if before is not None and whole and (after_line or _was_split(before, note)):
             found[-1] = replace(
                 before,
                 quarters=before.quarters + note.quarters,

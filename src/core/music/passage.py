@@ -13,6 +13,7 @@ from functools import cached_property
 from itertools import count
 
 from core.errors import PassageError
+from core.music.chords import ChordSymbol, chord_moved, parse_chord
 from core.music.pitch import Interval, Pitch, key_alter
 
 NOTES_LIMIT = 3_000
@@ -58,6 +59,10 @@ class Note:
     ornaments : frozenset of str
         Of `ORNAMENTS`.
     fermata : bool
+    chord : str
+        Chord symbol that stands here, in plain letters, see `core.music.chords`, or empty.
+    ossia : Pitch or None
+        What is played in its place until it is within reach.
     words, lyric : str
         What stands above it (rehearsal mark, tempo in words) and its syllable; a syllable that goes on ends
         with a hyphen.
@@ -85,6 +90,8 @@ class Note:
     fermata: bool = False
     words: str = ""
     lyric: str = ""
+    chord: str = ""
+    ossia: Pitch | None = None
 
     def __post_init__(self) -> None:
         if self.quarters <= 0:
@@ -196,6 +203,16 @@ class Passage:
         return self._keys.get(note_id, 0)
 
     @cached_property
+    def harmony(self) -> Mapping[str, ChordSymbol | None]:
+        """The chord symbol in force at every note, by its id; None where there is none."""
+        found: dict[str, ChordSymbol | None] = {}
+        chord: ChordSymbol | None = None
+        for note in self:
+            chord = parse_chord(note.chord) if note.chord else chord
+            found[note.id] = chord
+        return found
+
+    @cached_property
     def foreign(self) -> frozenset[str]:
         """Ids of the notes that lie outside the key signature at their place."""
         pitched = ((note.id, note.written_pitch) for note in self if note.written_pitch is not None)
@@ -253,12 +270,12 @@ class Passage:
 
 def _transposed_bar(bar: Bar, interval: Interval) -> Bar:
     notes = tuple(
-        note
-        if note.written_pitch is None
-        else replace(
+        replace(
             note,
-            written_pitch=interval.apply(note.written_pitch),
+            written_pitch=interval.apply(note.written_pitch) if note.written_pitch else None,
             grace=tuple(interval.apply(pitch) for pitch in note.grace),
+            ossia=interval.apply(note.ossia) if note.ossia else None,
+            chord=chord_moved(note.chord, interval) if note.chord else "",
         )
         for note in bar.notes
     )

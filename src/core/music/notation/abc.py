@@ -14,6 +14,7 @@ from collections.abc import Callable
 from dataclasses import replace
 
 from core.errors import NotationError
+from core.music.chords import chord_text
 from core.music.events import LOUDNESS
 from core.music.notation.abc_fields import key, length_field, metre, tempo
 from core.music.notation.abc_notes import (
@@ -257,10 +258,15 @@ def _decoration(match: re.Match[str], state: AbcState) -> None:
 
 
 def _text(match: re.Match[str], state: AbcState) -> None:
-    """What stands above a note; chord symbols and what stands elsewhere are no words of a passage."""
+    """What stands above a note, or a chord symbol; what stands elsewhere are no words of a passage."""
     text = match["text"][1:-1]
     if text.startswith("^") and text[1:].strip():
         state.words = f"{state.words} {text[1:].strip()}".strip()
+    elif text[:1] not in "^_<>@":
+        try:
+            state.symbol = chord_text(text)
+        except NotationError as error:
+            state.lose(f"Not understood, a chord symbol: {error}")
 
 
 def _overlay(_: re.Match[str], state: AbcState) -> None:

@@ -52,6 +52,7 @@ class AbcState:
     hairpin: str = ""
     hairpin_stop: bool = False
     words: str = ""
+    symbol: str = ""
     tempo_bpm: float | None = None
     overlaid: bool = False
     filled: Fraction = Fraction(0)
@@ -207,10 +208,12 @@ def append(pitch: Pitch | None, quarters: Fraction, state: AbcState) -> None:
         ornaments=frozenset(state.ornaments) if sounds else frozenset(),
         fermata=state.fermata,
         words=state.words[:WORDS_LIMIT],
+        chord=state.symbol,
     )
     state.slur_start = state.slur_start and not sounds
     state.articulations, state.ornaments, state.grace, state.hairpin_stop = set(), set(), [], False
     state.dynamic, state.hairpin, state.words, state.tempo_bpm, state.fermata = "", "", "", None, False
+    state.symbol = ""
     if not state.notes:
         state.first_signs = (state.new_key, state.new_time)
     parts = single_notes(note, NotationError)

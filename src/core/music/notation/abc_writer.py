@@ -87,6 +87,8 @@ class _Writer:
 
     def _note(self, note: Note) -> str:
         marks = [f"[Q:1/4={note.tempo_bpm:.3f}]"] if note.tempo_bpm is not None else []
+        if note.chord:
+            marks.append(f'"{note.chord}"')
         if note.words:
             marks.append('"^' + note.words.replace('"', "'") + '"')
         if self.fingerings.get(note.id):

@@ -225,6 +225,7 @@ class _Line:
                 tempo_bpm=note.tempo_bpm if above.tempo_bpm is None else above.tempo_bpm,
                 words=" ".join(dict.fromkeys(filter(None, (note.words, above.words)))),
                 hairpin=above.hairpin or note.hairpin,
+                chord=above.chord or note.chord,
             )
         self.notes += single_notes(note, NotationError)
 

@@ -7,7 +7,8 @@ from dataclasses import dataclass, replace
 from fractions import Fraction
 from xml.etree.ElementTree import Element
 
-from core.errors import PassageError
+from core.errors import NotationError, PassageError
+from core.music.chords import CHORD_KINDS, NO_CHORD, chord_text
 from core.music.events import LOUDNESS, check_tempo
 from core.music.notation.musicxml_bars import NUMBER_LENGTH, Above, Place
 from core.music.notation.mxl import tag
@@ -20,6 +21,8 @@ DOTS_LIMIT, TIMES_LIMIT, STAVES_LIMIT = 4, 20, 9
 TYPE_QUARTERS = {"breve": Fraction(8), "whole": Fraction(4), "half": Fraction(2), "quarter": Fraction(1)}
 TYPE_QUARTERS |= {"eighth": Fraction(1, 2), "16th": Fraction(1, 4), "32nd": Fraction(1, 8)}
 TYPE_QUARTERS |= {"64th": Fraction(1, 16), "128th": Fraction(1, 32), "256th": Fraction(1, 64)}
+# Tones that may be added to a chord, and how many of one are looked at.
+DEGREES, DEGREES_LIMIT = {"2", "4", "5", "6", "7", "9", "11", "13"}, 6
 BEAT_TYPES = (1, 2, 4, 8, 16, 32, 64)
 
 
@@ -115,6 +118,40 @@ class SignReader(Place):
         self.here.above.append(replace(stands, words=text[:WORDS_LIMIT]))
         for sound in element.iterfind("sound"):
             self.sound(sound, staff)
+
+    def harmony(self, element: Element) -> None:
+        """Read a chord symbol."""
+        kind = element.find("kind")
+        name = (kind.text or "").strip() if kind is not None else ""
+        staff = (element.findtext("staff") or "").strip()[:2] if self.staves > 1 else ""
+        root, bass = (self._letter(element.find(part), part) for part in ("root", "bass"))
+        written = (kind.get("text") if kind is not None else None) or ""
+        added = "".join(self._degree(one) for one in element.findall("degree")[:DEGREES_LIMIT])
+        over = f"/{bass}" if bass else ""
+        for words in dict.fromkeys((written + added, CHORD_KINDS.get(name, "") + added)):
+            try:
+                text = NO_CHORD if name == "none" else chord_text(f"{root}{words}{over}")
+            except NotationError as error:
+                wrong = error
+                continue
+            self.here.above.append(Above(self.at, staff, chord=text))
+            return
+        self.lose(f"Not understood, a chord symbol: {wrong}")
+
+    def _degree(self, element: Element) -> str:
+        """A tone that is added or altered, as it is written after a chord; empty where one is left out."""
+        value, alter = ((element.findtext(f"degree-{part}") or "0").strip() for part in ("value", "alter"))
+        sign = {"0": "add", "1": "#", "-1": "b"}.get(alter, "")
+        kept = element.findtext("degree-type") != "subtract" and value in DEGREES and sign
+        return f"{sign}{value}" if kept else ""
+
+    def _letter(self, element: Element | None, part: str) -> str:
+        """A root or bass in plain letters; empty where there is none."""
+        if element is None:
+            return ""
+        alter = self.whole(element.findtext(f"{part}-alter") or "0", "alter") or 0
+        sign = "#" * alter if alter >= 0 else "b" * -alter
+        return f"{(element.findtext(f'{part}-step') or '').strip()[:1]}{sign[:4]}"
 
     def _wedge(self, kind: str, staff: str) -> None:
         if kind in HAIRPINS:

@@ -59,6 +59,7 @@ class Above:
     words: str = ""
     hairpin: str = ""
     hairpin_stop: bool = False
+    chord: str = ""
 
 
 @dataclass

@@ -40,6 +40,8 @@ class Timeline(SignReader):
             match tag(child):
                 case "attributes":
                     self.attributes(child)
+                case "harmony":
+                    self.harmony(child)
                 case "direction":
                     self.direction(child)
                 case "sound":

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from fractions import Fraction
 from xml.etree.ElementTree import Element, SubElement, indent, tostring
 
+from core.music.chords import MUSICXML_KINDS, NO_CHORD, ChordSymbol, parse_chord
 from core.music.notation.clefs import CLEFS, clefs_through
 from core.music.notation.musicxml_timeline import FINGERING_LYRIC
 from core.music.passage import NOMINAL, Bar, Note, Passage
@@ -221,7 +222,24 @@ def _write_pitch(element: Element, pitch: Pitch) -> None:
     SubElement(child, "octave").text = str(pitch.octave)
 
 
+def _harmony(measure: Element, chord: ChordSymbol | None) -> None:
+    harmony = SubElement(measure, "harmony")
+    parts = [("root", chord.root)] if chord else []
+    if chord and chord.bass != chord.root:
+        parts.append(("bass", chord.bass))
+    for name, pitch in parts:
+        part = SubElement(harmony, name)
+        SubElement(part, f"{name}-step").text = pitch.step
+        if pitch.alter:
+            SubElement(part, f"{name}-alter").text = str(pitch.alter)
+    kind = Element("kind", text=chord.written if chord else NO_CHORD)
+    kind.text = MUSICXML_KINDS.get(chord.kind, "other") if chord else "none"
+    harmony.insert(1 if chord else 0, kind)
+
+
 def _directions(measure: Element, note: Note) -> None:
+    if note.chord:
+        _harmony(measure, parse_chord(note.chord))
     if note.words:
         direction = SubElement(measure, "direction", placement="above")
         SubElement(SubElement(direction, "direction-type"), "words").text = note.words

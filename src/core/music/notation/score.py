@@ -212,6 +212,7 @@ def continued(note: Note) -> Note:
         note.written_pitch,
         note.quarters,
         note.tuplet,
+        ossia=note.ossia,
         slur_stop=note.slur_stop,
         hairpin_stop=note.hairpin_stop,
         fermata=note.fermata,
