@@ -15,8 +15,10 @@ from xml.etree import ElementTree as ET
 import verovio
 
 from core.music.notation.musicxml_writer import write_musicxml
+from core.music.ossia import small_staff, with_ossia
 from core.music.passage import Passage
 from core.music.pitch import Interval
+from drawing.ossia import put_together
 from drawing.svg import engraved
 
 SVG = "{http://www.w3.org/2000/svg}"
@@ -105,14 +107,24 @@ def engrave(
         return replace(note, tempo_bpm=None, fingering="", lyric="" if note.is_rest else spacer)
 
     bars = tuple(replace(bar, notes=tuple(map(plain_note, bar.notes))) for bar in passage.bars)
-    plain = Passage(bars)
+    above = small_staff(Passage(bars))
+    written = with_ossia(Passage(bars), {})
     toolkit = _toolkit()
     toolkit.setOptions({**OPTIONS, "pageWidth": round(width_px * 100 / SCALE)})
-    if not toolkit.loadData(write_musicxml(plain, Interval(0, 0), "", clefs)):
-        raise RuntimeError("the engraver refused a passage of our own writing")
+    _load(toolkit, write_musicxml(written, Interval(0, 0), "", clefs))
+    if above:
+        whole = toolkit.getMEI()
+        played = Passage(tuple(above.get(place, bar) for place, bar in enumerate(written.bars)))
+        _load(toolkit, write_musicxml(played, Interval(0, 0), "", clefs))
+        _load(toolkit, put_together(whole, toolkit.getMEI(), set(above)))
     glyphs: dict[str, str] = {}
     systems = [_system(toolkit.renderToSVG(page), glyphs) for page in range(1, toolkit.getPageCount() + 1)]
     return Engraving(glyphs, tuple(systems))
+
+
+def _load(toolkit, score: str) -> None:
+    if not toolkit.loadData(score):
+        raise RuntimeError("the engraver refused a passage of our own writing")
 
 
 def _toolkit():

@@ -6,11 +6,14 @@ another tone its grace notes and ornaments are left out.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
+from itertools import groupby
 
-from core.music.passage import Note, Passage
+from core.music.passage import Bar, Note, Passage
 from core.music.pitch import Pitch
+
+OSSIA_ID = "ossia-"
 
 
 def with_ossia(passage: Passage, pitches: Mapping[str, Pitch]) -> Passage:
@@ -50,6 +53,53 @@ def _played(note: Note) -> Note:
     octaves = ossia.octave - pitch.octave
     grace = tuple(by_octaves(one, octaves) for one in note.grace)
     return replace(note, written_pitch=ossia, ossia=None, grace=grace)
+
+
+def small_staff(passage: Passage) -> dict[int, Bar]:
+    """The bars in which there is an ossia, by their place, as they stand on a small staff above.
+
+    Notes have their ids with `OSSIA_ID` before them; ties and slurs that lead out of these bars are left out.
+    """
+    played = as_played(passage).bars
+    has = [any(note.ossia for note in bar.notes) for bar in passage.bars]
+    found: dict[int, Bar] = {}
+    for there, run in groupby(range(len(has)), key=has.__getitem__):
+        places = list(run) if there else []
+        bars = [replace(played[n], notes=tuple(map(_plain, played[n].notes))) for n in places]
+        found |= dict(zip(places, _closed(bars), strict=True)) if bars else {}
+    return found
+
+
+def _closed(bars: Sequence[Bar]) -> list[Bar]:
+    """Bars without the ties and slurs that lead out of them."""
+    notes = [note for bar in bars for note in bar.notes]
+    begun: int | None = None
+    for place, note in enumerate(notes):
+        if note.slur_stop and begun is None:
+            notes[place] = replace(note, slur_stop=False)
+        elif note.slur_stop:
+            begun = None
+        begun = place if note.slur_start else begun
+    if begun is not None:
+        notes[begun] = replace(notes[begun], slur_start=False)
+    notes[-1] = replace(notes[-1], tied=False)
+    left = iter(notes)
+    return [replace(bar, notes=tuple(next(left) for _ in bar.notes)) for bar in bars]
+
+
+def _plain(note: Note) -> Note:
+    return Note(
+        f"{OSSIA_ID}{note.id}",
+        note.written_pitch,
+        note.quarters,
+        note.tuplet,
+        note.tied,
+        note.slur_start,
+        note.slur_stop,
+        note.articulations,
+        grace=note.grace,
+        ornaments=note.ornaments,
+    )
 
 
 def by_octaves(pitch: Pitch, octaves: int) -> Pitch:

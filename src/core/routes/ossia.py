@@ -14,12 +14,12 @@ from functools import cached_property
 
 from core.charts.entry import Entry
 from core.evidence.in_hand import InstrumentInHand
-from core.evidence.sources import ALL_SOURCES, Basis
+from core.evidence.sources import Basis
 from core.music.events import BREATHS, Event, sounding_events
 from core.music.ossia import as_played, by_octaves, with_ossia
 from core.music.passage import Passage
 from core.music.pitch import Pitch
-from core.routes.candidates import NOTHING_BANNED, NOTHING_PINNED, offer_for
+from core.routes.candidates import offer_for
 from core.routes.demands import Moves
 from core.routes.explain import chosen
 from core.routes.solve import solve
@@ -60,10 +60,10 @@ class Asked:
     moves: Moves
     tempo_bpm: float
     tuned_to: str
-    pins: Mapping[str, str] = NOTHING_PINNED
-    bans: Mapping[str, Collection[str]] = NOTHING_BANNED
-    weights: Mapping[str, float] | None = None
-    use: Collection[Basis] = ALL_SOURCES
+    pins: Mapping[str, str]
+    bans: Mapping[str, Collection[str]]
+    weights: Mapping[str, float] | None
+    use: Collection[Basis]
 
     @property
     def events(self) -> Sequence[Event]:

@@ -34,6 +34,7 @@ from core.music.notation.score import (
     writable,
 )
 from core.music.passage import Bar, Note, Passage
+from core.music.pitch import Pitch
 from core.words import counted
 
 # Notes looked at in a part, whatever their voice; a passage takes fewer.
@@ -143,10 +144,12 @@ class _Line:
     _slurs: set[str] = field(default_factory=set)
     _waiting: list[Above] = field(default_factory=list)
     _beat_type: int = 4
+    _ossia: dict[Fraction, Pitch] = field(default_factory=dict)
 
     def bar(self, measure: Measure) -> Bar:
         """The next bar."""
         self.notes, filled = [], Fraction(0)
+        self._ossia = self._ossia_of(measure)
         self._beat_type = measure.time[1] if measure.time else self._beat_type
         self._waiting += [
             one for one in sorted(measure.above, key=lambda one: one.onset) if self._is_for_staff(one)
@@ -168,6 +171,17 @@ class _Line:
         # what is left stands after the last note of the bar
         self._waiting = [replace(one, onset=Fraction(0)) for one in self._waiting]
         return Bar(tuple(self.notes), measure.key_fifths, measure.time)
+
+    def _ossia_of(self, measure: Measure) -> dict[Fraction, Pitch]:
+        """What is played instead, by the moment; of a rhythm of its own nothing is taken."""
+        if not measure.ossia:
+            return {}
+        rhythm = {timed.onset: timed.quarters for timed in self._timed(measure) if timed.heads}
+        others = [timed for timed in measure.ossia if timed.heads]
+        if any(rhythm.get(timed.onset) != timed.quarters for timed in others):
+            self.losses.add("An ossia in another rhythm", measure.number)
+            return {}
+        return {timed.onset: timed.heads[0].pitch for timed in others}
 
     def _is_for_staff(self, above: Above) -> bool:
         return not above.staff or not self.voice or self.voice.startswith(f"{above.staff}.")
@@ -203,6 +217,7 @@ class _Line:
         self._stop_hairpins(timed.onset)
         head = self._head(timed, measure)
         start, stop = self._slurred(timed)
+        ossia = self._ossia.get(timed.onset) if head else None
         note = Note(
             id="n",
             written_pitch=head.pitch if head else None,
@@ -217,6 +232,7 @@ class _Line:
             fermata=timed.fermata,
             fingering=timed.fingering,
             lyric=timed.lyric,
+            ossia=ossia if head and ossia != head.pitch else None,
         )
         for above in self._taken_up(timed.onset):
             note = replace(

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from xml.etree.ElementTree import Element
 
 from core.errors import NotationError, PassageError
 from core.music.chords import CHORD_KINDS, NO_CHORD, chord_text
 from core.music.events import LOUDNESS, check_tempo
-from core.music.notation.musicxml_bars import NUMBER_LENGTH, Above, Place
+from core.music.notation.musicxml_bars import NUMBER_LENGTH, OSSIA, Above, Place
 from core.music.notation.mxl import tag
 from core.music.passage import HAIRPINS, WORDS_LIMIT
 from core.music.pitch import Interval
@@ -32,6 +32,7 @@ class SignReader(Place):
 
     to_sounding: Interval | None = None
     staves: int = 1
+    ossias: set[str] = field(default_factory=set)
     endings: frozenset[int] = frozenset()
 
     def attributes(self, element: Element) -> None:
@@ -44,6 +45,9 @@ class SignReader(Place):
         self.staves = max(
             self.staves, min(self.whole(element.findtext("staves") or "1", "staves") or 1, STAVES_LIMIT)
         )
+        for details in element.iterfind("staff-details"):
+            if (details.findtext("staff-type") or "").strip() == OSSIA:
+                self.ossias.add(details.get("number", "1").strip()[:2])
         if (transpose := element.find("transpose")) is not None:
             self._transpose(transpose)
         key, time = self._key(element), self._time(element)

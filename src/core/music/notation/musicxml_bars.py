@@ -11,6 +11,8 @@ from core.music.pitch import Pitch
 from core.music.playing_order import Signs
 
 NUMBER_LENGTH = 40
+# Type of a staff that stands for another, and is played instead.
+OSSIA = "ossia"
 
 
 @dataclass(frozen=True)
@@ -64,7 +66,7 @@ class Above:
 
 @dataclass
 class Measure:
-    """A bar of a part: its voices by key, what stands above, and what it asks of the order of playing."""
+    """A bar of a part: its voices by key, its ossia, what stands above, what it asks of the order of playing."""
 
     number: int
     key_fifths: int | None = None
@@ -72,6 +74,7 @@ class Measure:
     length: Fraction = Fraction(0)
     voices: dict[str, list[Timed]] = field(default_factory=dict)
     above: list[Above] = field(default_factory=list)
+    ossia: list[Timed] = field(default_factory=list)
     signs: Signs = field(default_factory=Signs)
 
 

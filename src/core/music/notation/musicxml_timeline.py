@@ -80,7 +80,10 @@ class Timeline(SignReader):
         else:
             timed.tuplet = self._tuplet(element)
             timed.grace = self._grace.pop(voice, [])
-            self.here.voices.setdefault(voice, []).append(timed)
+            if voice.partition(".")[0] in self.ossias and self.staves > 1:
+                self.here.ossia.append(timed)
+            else:
+                self.here.voices.setdefault(voice, []).append(timed)
             if element.find("rest") is None:
                 self._take_head(element, timed)
             self._take_marks(element, timed)

@@ -9,7 +9,9 @@ from xml.etree.ElementTree import Element, SubElement, indent, tostring
 
 from core.music.chords import MUSICXML_KINDS, NO_CHORD, ChordSymbol, parse_chord
 from core.music.notation.clefs import CLEFS, clefs_through
+from core.music.notation.musicxml_bars import OSSIA
 from core.music.notation.musicxml_timeline import FINGERING_LYRIC
+from core.music.ossia import small_staff
 from core.music.passage import NOMINAL, Bar, Note, Passage
 from core.music.pitch import STEPS, Interval, Pitch, key_alter
 
@@ -51,16 +53,23 @@ def write_musicxml(
     SubElement(score_part, "part-name").text = part_name
     part = SubElement(root, "part", id="P1")
     divisions = math.lcm(1, *(note.quarters.denominator for note in passage))
-    writer = _Writer(divisions)
+    above = small_staff(passage)
+    writer, small = _Writer(divisions, staff="2" if above else ""), _Writer(divisions, "1", voice="5")
     first = 0 if passage.has_upbeat else 1
     chosen = clefs_through(passage, clefs)
     changes = [clef if old != clef else "" for old, clef in zip(["", *chosen], chosen, strict=False)]
-    for number, (bar, clef) in enumerate(zip(passage.bars, changes, strict=True), start=first):
+    for place, (bar, clef) in enumerate(zip(passage.bars, changes, strict=True)):
+        number = first + place
         measure = SubElement(part, "measure", number=str(number))
         if number == 0:
             measure.set("implicit", "yes")
         writer.attributes(measure, bar, clef, to_sounding if number == first else None)
+        if (place in above) != (place - 1 in above):
+            shown = {"number": "1", "print-object": "yes" if place in above else "no"}
+            SubElement(SubElement(measure, "attributes"), "staff-details", shown)
         writer.notes(measure, bar)
+        if place in above:
+            _ossia(measure, bar, above[place], writer, small)
     indent(root)
     body = tostring(root, encoding="unicode")
     return f'<?xml version="1.0" encoding="UTF-8"?>\n{body}\n'
@@ -69,12 +78,17 @@ def write_musicxml(
 class _Writer:
     """What runs on from bar to bar while a passage is written."""
 
-    def __init__(self, divisions: int) -> None:
+    def __init__(self, divisions: int, staff: str = "", voice: str = "1") -> None:
         self.divisions = divisions
+        self.staff, self.voice = staff, voice
         self.key = 0
         self.time = (4, 4)
         self.tied_in = False
         self.in_word = False
+
+    @property
+    def _slur(self) -> str:
+        return "2" if self.staff == "1" else "1"  # each staff has its own
 
     def attributes(self, measure: Element, bar: Bar, clef: str, to_sounding: Interval | None) -> None:
         first = to_sounding is not None
@@ -91,11 +105,14 @@ class _Writer:
             time = SubElement(attributes, "time")
             SubElement(time, "beats").text = str(bar.time[0])
             SubElement(time, "beat-type").text = str(bar.time[1])
-        if clef:
-            element = SubElement(attributes, "clef")
-            sign, line, _, _ = CLEFS[clef]
-            SubElement(element, "sign").text = sign
-            SubElement(element, "line").text = str(line)
+        if first and self.staff:
+            SubElement(attributes, "staves").text = "2"
+        for staff in ("1", "2") if self.staff and clef else ("",) if clef else ():
+            _clef(attributes, clef, staff)
+        if first and self.staff:
+            details = SubElement(attributes, "staff-details", {"number": "1", "print-object": "no"})
+            SubElement(details, "staff-type").text = OSSIA
+            SubElement(details, "staff-size").text = "65"
         if to_sounding is not None and to_sounding != Interval(0, 0):
             transpose = SubElement(attributes, "transpose")
             SubElement(transpose, "diatonic").text = str(to_sounding.steps)
@@ -118,8 +135,10 @@ class _Writer:
             for kind, wanted in (("stop", self.tied_in), ("start", note.tied)):
                 if wanted:
                     SubElement(element, "tie", type=kind)
-            SubElement(element, "voice").text = "1"
+            SubElement(element, "voice").text = self.voice
             self._shape(element, note, signs, shown)
+            if self.staff:
+                SubElement(element, "staff").text = self.staff
             for level, mark in enumerate(beam, start=1):
                 SubElement(element, "beam", number=str(level)).text = mark
             self._notations(element, note, tuplet)
@@ -127,6 +146,17 @@ class _Writer:
             if note.hairpin_stop:
                 _wedge(measure, "stop")
             self.tied_in = note.tied
+        if self.voice == "1":
+            self._put_on_staff(measure)
+
+    def _put_on_staff(self, measure: Element) -> None:
+        """What stands above and below belongs to the same staff as the notes."""
+        for sign in measure if self.staff else ():
+            if sign.tag in ("direction", "harmony"):
+                place = next((n for n, part in enumerate(sign) if part.tag == "sound"), len(sign))
+                staff = Element("staff")
+                staff.text = self.staff
+                sign.insert(place, staff)
 
     def _grace(
         self, measure: Element, note: Note, signs: dict[str, int], shown: dict[tuple[str, int], int]
@@ -135,9 +165,11 @@ class _Writer:
             element = SubElement(measure, "note")
             SubElement(element, "grace")
             _write_pitch(element, pitch)
-            SubElement(element, "voice").text = "1"
+            SubElement(element, "voice").text = self.voice
             SubElement(element, "type").text = "eighth"
             _accidental(element, pitch, signs, shown)
+            if self.staff:
+                SubElement(element, "staff").text = self.staff
 
     def _lyrics(self, element: Element, note: Note) -> None:
         if note.fingering:
@@ -172,14 +204,28 @@ class _Writer:
             if wanted:
                 SubElement(notations, "tied", type=kind)
         if note.slur_stop:
-            SubElement(notations, "slur", type="stop", number="1")
+            SubElement(notations, "slur", type="stop", number=self._slur)
         if note.slur_start:
-            SubElement(notations, "slur", type="start", number="1")
+            SubElement(notations, "slur", type="start", number=self._slur)
         for kind in tuplet:
             SubElement(notations, "tuplet", type=kind, bracket="yes")
         _marks(notations, note)
         if len(notations):
             element.append(notations)
+
+
+def _ossia(measure: Element, bar: Bar, above: Bar, writer: _Writer, small: _Writer) -> None:
+    """The same bar on a small staff above, as it is played until its notes are within reach."""
+    SubElement(SubElement(measure, "backup"), "duration").text = str(bar.quarters * writer.divisions)
+    small.key, small.time = writer.key, writer.time
+    small.notes(measure, above)
+
+
+def _clef(attributes: Element, clef: str, staff: str) -> None:
+    element = SubElement(attributes, "clef", {"number": staff} if staff else {})
+    sign, line, _, _ = CLEFS[clef]
+    SubElement(element, "sign").text = sign
+    SubElement(element, "line").text = str(line)
 
 
 def _marks(notations: Element, note: Note) -> None:
