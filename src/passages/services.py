@@ -14,7 +14,9 @@ from core.music.intonation import EQUAL, check_tuned_to
 from core.music.notation.formats import read_score, written_for
 from core.music.notation.musicxml_writer import write_musicxml
 from core.music.notation.score import DEFAULT
-from core.music.pitch import check_a4
+from core.music.ossia import ossia_of, with_ossia
+from core.music.pitch import check_a4, parse_pitch
+from core.routes.candidates import offer_for
 from core.routes.faults import STRANDS
 from core.routes.moved import by_semitones, key_words
 from core.words import counted
@@ -69,7 +71,8 @@ def add_passage(teacher, *, title, instrument, passage, notices, owned=None):
     )
     _put_music(saved, passage, model)
     saved.save()
-    settings = BenchSettings(tempo_bpm=passage.tempo_bpm, fitted=tuple(sorted(fitted)), pins=pins)
+    ossia = {note: pitch.ascii for note, pitch in ossia_of(passage).items()}
+    settings = BenchSettings(passage.tempo_bpm, fitted=tuple(sorted(fitted)), pins=pins, ossia=ossia)
     settings = replace(settings, weights=settings.weights | in_hand.schools.weights(in_hand.positions))
     saved.current = State.objects.create(
         passage=saved, number=1, settings=settings.to_json(), what="Passage opened"
@@ -93,6 +96,11 @@ def change_notes(teacher, passage, changed):
     now = {old.id: new for old, new in zip(changed, named, strict=True) if old.id}
     by_id = before.in_hand.catalogue.by_id
 
+    written = {note.id: note.written_pitch for note in before.solution().passage}
+
+    def same_pitch(note_id):
+        return now[note_id].written_pitch == written[note_id]
+
     def stays(note_id, entry_id):
         pitch = now[note_id].written_pitch if note_id in now else None
         return pitch is not None and entry_id in by_id and by_id[entry_id].note.midi == pitch.midi
@@ -106,6 +114,7 @@ def change_notes(teacher, passage, changed):
             for note, out in old.bans.items()
             if note in now
         },
+        ossia={now[note].id: pitch for note, pitch in old.ossia.items() if note in now and same_pitch(note)},
     )
     _put_music(passage, named, before.in_hand.instrument)
     last = passage.states.aggregate(last=Max("number"))["last"]
@@ -121,7 +130,9 @@ def change_notes(teacher, passage, changed):
 def _put_music(passage, music, model):
     """Put music into a passage, with all that is said of it in lists."""
     pitches = sorted((n.written_pitch for n in music if n.written_pitch), key=lambda pitch: pitch.midi)
-    passage.musicxml = write_musicxml(music.with_fingerings({}), model.to_sounding, model.label, model.clefs)
+    passage.musicxml = write_musicxml(
+        with_ossia(music.with_fingerings({}), {}), model.to_sounding, model.label, model.clefs
+    )
     passage.notes = sum(not event.grace for event in sounding_events(music))
     passage.bars = len(music.bars)
     passage.lowest, passage.highest = str(pitches[0]), str(pitches[-1])
@@ -230,6 +241,35 @@ def keep_habit(teacher, passage, base, entries, *, always):
     named = sorted({before.in_hand.said(by_id[entry].fingering) for entry in wanted if entry in by_id})
     what = f"{'Always' if always else 'Never'} {'; '.join(named)}"
     return _save(before, replace(before.settings, bans=bans), what)
+
+
+@transaction.atomic
+def keep_ossia(teacher, passage, base, pitches):
+    """Keep other pitches to be played in place of notes.
+
+    `pitches` is a mapping of note id to pitch in plain letters; an empty pitch takes it away again.
+    """
+    before = _open(teacher, passage, base)
+    written = {note.id: note.written_pitch for note in before.solution().passage}
+    if not pitches or any(written.get(note) is None for note in pitches):
+        raise ValidationError("Say for which notes something else is played.", code="unknown")
+    ossia = {note: pitch for note, pitch in before.settings.ossia.items() if note not in pitches}
+    for note, text in pitches.items():
+        if text and _playable(before.in_hand, text) != written[note]:
+            ossia[note] = text
+    what = "Keep an ossia" if any(pitches.values()) else "Take an ossia away"
+    return _save(before, replace(before.settings, ossia=ossia), what)
+
+
+def _playable(in_hand, text):
+    """A pitch that the instrument in hand has a fingering for."""
+    try:
+        pitch = parse_pitch(text)
+    except CoreError as error:
+        raise refuse(error, "ossia") from error
+    if gap := offer_for(in_hand, pitch, None, frozenset()).gap:
+        raise ValidationError(f"That cannot be played: {gap}.", code="beyond")
+    return pitch
 
 
 @transaction.atomic

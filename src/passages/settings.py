@@ -24,6 +24,8 @@ class BenchSettings:
     weights : dict of strand to number
     pins : dict of note id to entry id
     bans : dict of note id to list of entry ids
+    ossia : dict of note id to pitch
+        What is played in place of notes, in plain letters.
     tuned_to : str
         What held notes are tuned to, see `core.music.intonation`.
     """
@@ -36,6 +38,7 @@ class BenchSettings:
     bans: dict[str, list[str]] = field(default_factory=dict)
     sources: tuple[str, ...] = SOURCES
     tuned_to: str = EQUAL
+    ossia: dict[str, str] = field(default_factory=dict)
 
     @classmethod
     def from_json(cls, data):

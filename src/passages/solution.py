@@ -12,10 +12,13 @@ from core.evidence.sources import Basis
 from core.instruments.fingering import format_fingering
 from core.music.events import Event, sounding_events
 from core.music.notation.musicxml import read_musicxml
+from core.music.ossia import with_ossia
 from core.music.passage import Passage
+from core.music.pitch import Pitch, parse_pitch
 from core.routes import solve as routes
 from core.routes.candidates import offer_for
 from core.routes.explain import chosen
+from core.routes.ossia import Asked
 from core.routes.table import Table, make_table
 from passages.settings import BenchSettings
 
@@ -71,10 +74,19 @@ def solve(
     CoreError
         If the settings ask for what cannot be.
     """
-    return _solve(in_hand, musicxml, _key(settings), _key(before) if before else "")
+    solved = _solve(in_hand, musicxml, _key(settings), _key(before) if before else "")
+    if not settings.ossia:
+        return solved
+    return replace(solved, passage=with_ossia(solved.passage, ossia_pitches(settings)))
+
+
+def ossia_pitches(settings: BenchSettings) -> dict[str, Pitch]:
+    """What is played in place of notes, by their ids."""
+    return {note: parse_pitch(pitch) for note, pitch in settings.ossia.items()}
 
 
 def _key(settings):
+    settings = replace(settings, ossia={})  # the route is that of what is written
     return json.dumps(settings.to_json(), sort_keys=True)
 
 
@@ -125,6 +137,23 @@ def _one_note_changed(solution, settings, note) -> Table | None:
         return solution.table.with_offer(place, offer)
     except RouteError:
         return None
+
+
+def asked(solution: Solution, settings: BenchSettings) -> Asked:
+    """The passage and how it was solved, for an ossia to be found."""
+    in_hand = solution.in_hand
+    return Asked(
+        with_ossia(solution.passage, {}),
+        solution.table,
+        in_hand,
+        moves_of(in_hand.catalogue, in_hand.hand),
+        settings.tempo_bpm,
+        settings.tuned_to,
+        settings.pins,
+        settings.bans,
+        settings.weights,
+        frozenset(map(Basis, settings.sources)),
+    )
 
 
 def possible(in_hand: InstrumentInHand, settings: BenchSettings) -> BenchSettings:

@@ -18,6 +18,7 @@ urlpatterns = [
     path("<int:pk>/compare/", views.compare, name="compare"),
     path("<int:pk>/elsewhere/", views.moved, name="moved"),
     path("<int:pk>/adopt/", views.adopt, name="adopt"),
+    path("<int:pk>/ossia/", views.ossia, name="ossia"),
     path("<int:pk>/lesson/", views.lesson, name="lesson"),
     path("<int:pk>/sheet/", views.sheet, name="sheet"),
     path("<int:pk>/delete/", views.delete, name="delete"),

@@ -28,6 +28,7 @@ from passages.screens.bench import bench_page, note_at, note_of_bench, sheet_pag
 from passages.screens.compare import compare_page
 from passages.screens.lesson import lesson_page
 from passages.screens.moved import moved_page
+from passages.screens.ossia import ossia_page
 from passages.screens.preview import preview as preview_of
 from passages.screens.systems import SIZES
 from passages.screens.tempo import tempo_strip
@@ -172,6 +173,8 @@ def _changed(teacher, passage, base, data, set_up):
         case "habit":
             always = data.get("always") == "on"
             return services.keep_habit(*at, data.get("entries", "").split(), always=always)
+        case "ossia":
+            return services.keep_ossia(*at, _pins(data.get("ossia", "")))
         case "name":
             return services.name_version(*at, data.get("version", ""))
         case "tempo":
@@ -292,6 +295,15 @@ def moved(request, pk):
     errors = [error for errors in form.errors.values() for error in errors]
     more = {"form": form, "errors": errors, "tables": tables}
     return _page(request, "moved", opened, shown, status=422 if errors else 200, **more)
+
+
+@require_GET
+@refused_on_a_page
+def ossia(request, pk):
+    _, opened = _opened(request, pk)
+    asked = request.GET
+    shown = ossia_page(opened, asked.get("note", ""), asked.get("top", ""), here=bool(asked.get("phrase")))
+    return _page(request, "ossia", opened, shown)
 
 
 @require_POST

@@ -220,15 +220,16 @@ class Passage:
             name for name, pitch in pitched if pitch.alter != key_alter(pitch.step, self.key_at(name))
         )
 
-    def from_bar(self, place: int) -> Passage:
-        """The bars from a place on, the first with the key and the time that are in force there."""
+    def from_bar(self, place: int, count: int | None = None) -> Passage:
+        """So many bars, or all, from a place on, the first with the key and the time in force there."""
         key: int | None = None
         time: tuple[int, int] | None = None
         for bar in self.bars[: place + 1]:
             key = key if bar.key_fifths is None else bar.key_fifths
             time = bar.time or time
         first = replace(self.bars[place], key_fifths=key, time=time)
-        return replace(self, bars=(first, *self.bars[place + 1 :]))
+        end = None if count is None else place + count
+        return replace(self, bars=(first, *self.bars[place + 1 : end]))
 
     def with_fingerings(self, fingerings: dict[str, str]) -> Passage:
         """The same passage with these fingerings, by note id, and no others, under its notes."""

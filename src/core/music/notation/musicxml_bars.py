@@ -66,7 +66,7 @@ class Above:
 
 @dataclass
 class Measure:
-    """A bar of a part: its voices by key, its ossia, what stands above, what it asks of the order of playing."""
+    """A bar of a part: its voices by key, its ossia, what stands above, what it asks of the order."""
 
     number: int
     key_fifths: int | None = None
