@@ -40,6 +40,7 @@ def notes(draw):
         ornaments=frozenset() if rest else draw(st.frozensets(st.sampled_from(ORNAMENTS), max_size=2)),
         fermata=draw(st.booleans()),
         words=draw(st.sampled_from(["", "", "A", "Flowing"])),
+        chord=draw(st.sampled_from(["", "", "Bbm7/F", "F#", "N.C."])),
         lyric="" if rest else draw(st.sampled_from(["", "la", "wa-", "ter"])),
     )
 

@@ -60,6 +60,7 @@ CALLS = {
     "passages.take": lambda t: ((t.passage, t.state, {"n5": "Bb5-bis"}), {}),
     "passages.keep_habit": lambda t: ((t.passage, t.state, ["Bb5-bis"]), {"always": False}),
     "passages.adopt": lambda t: ((t.passage,), {"semitones": 2, "owned": t.owned}),
+    "passages.keep_ossia": lambda t: ((t.passage, t.state, {"n5": "D5"}), {}),
     "passages.name_version": lambda t: ((t.passage, t.state, "x"), {}),
     "passages.set_tempo": lambda t: ((t.passage, t.state, 80), {}),
     "passages.set_up": lambda t: (

@@ -38,7 +38,12 @@ ON_NOTE = {
     "octave-up": partial(entry.move_pitch, steps=7),
     "octave-down": partial(entry.move_pitch, steps=-7),
 }
-MARKED = {"dynamic": entry.set_dynamic, "articulation": entry.toggle_articulation}
+MARKED = {
+    "dynamic": entry.set_dynamic,
+    "articulation": entry.toggle_articulation,
+    "ornament": entry.toggle_ornament,
+    "chord": entry.set_chord,
+}
 
 
 @dataclass(frozen=True)
@@ -172,7 +177,7 @@ def _done(now: Entering, what: str, value: str, data, in_hand: InstrumentInHand)
     if what in ON_NOTE:
         return replace(now, draft=ON_NOTE[what](draft))
     if what in MARKED:
-        return replace(now, draft=MARKED[what](draft, value))
+        return replace(now, draft=MARKED[what](draft, value or data.get(what, "")))
     match what:
         case "length" if value in LENGTHS:
             now = replace(now, length=value, dotted=False)

@@ -24,12 +24,13 @@ from passages.forms import (
     SetUpForm,
     TempoForm,
 )
-from passages.screens.bench import bench_page, note_at, note_of_bench, sheet_page
+from passages.screens.bench import bench_page, note_at, note_of_bench
 from passages.screens.compare import compare_page
 from passages.screens.lesson import lesson_page
 from passages.screens.moved import moved_page
 from passages.screens.ossia import ossia_page
 from passages.screens.preview import preview as preview_of
+from passages.screens.sheet import sheet_page
 from passages.screens.systems import SIZES
 from passages.screens.tempo import tempo_strip
 from passages.screens.trouble import trouble_page

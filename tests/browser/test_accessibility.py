@@ -38,6 +38,7 @@ VIEWS = {
     "trouble": "/passages/{pk}/trouble/",
     "compare": "/passages/{pk}/compare/?at=80",
     "elsewhere": "/passages/{pk}/elsewhere/",
+    "ossia": "/passages/{pk}/ossia/?top=E6",
     "lesson": "/passages/{pk}/lesson/?note=n30",
     "sheet": "/passages/{pk}/sheet/",
     "guide": "/help/marks/",

@@ -92,3 +92,15 @@ def test_the_strip_on_the_page_of_other_ways_sets_the_tempo_too(suite):
     suite.keyboard.press("o")
     suite.locator("#tempo-range").fill("80")
     expect(suite.locator("#tempo")).to_have_value("80")
+
+
+def test_an_ossia_is_kept_by_keys_and_stands_above_the_music(suite):
+    suite.keyboard.press("i")
+    suite.get_by_label("Highest note to play").select_option(label="E6")
+    suite.get_by_role("button", name="Look").click()
+    expect(suite.get_by_role("heading", name="Bars 17 to 20")).to_be_visible()
+    suite.locator("#keep-4-1").focus()
+    suite.keyboard.press("Enter")
+    expect(suite.locator("[data-note^='ossia-']").first).to_be_visible()
+    suite.keyboard.press("u")
+    expect(suite.locator("[data-note^='ossia-']")).to_have_count(0)

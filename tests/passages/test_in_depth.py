@@ -2,6 +2,7 @@
 
 import json
 import re
+from dataclasses import replace
 
 import pytest
 from django.db import connection
@@ -9,6 +10,7 @@ from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 from tests.pages import words_of
 
+from core.music.pitch import parse_pitch
 from core.words import in_100
 from core_shapes import DATA
 from passages import services
@@ -16,12 +18,14 @@ from passages.queries import opened, other_side, versions_of
 from passages.screens.bench import bench_page, note_of_bench
 from passages.screens.compare import compare_page
 from passages.screens.lesson import lesson_page
+from passages.screens.ossia import ossia_page
 from passages.screens.systems import SIZES
 from passages.screens.tempo import tempo_strip
 from passages.screens.trouble import trouble_page
 from passages.screens.ways import ways_page
 
 pytestmark = pytest.mark.django_db
+PAGES = ["tempo", "ways", "trouble", "compare", "ossia", "lesson"]
 RUN = "Q:1/4=132\nL:1/16\nK:D\n(_B2 =c2 _B2 =c2) | (d2_b2c'2_b2) | d'2 f'2 ^f'2 =g'2 |]"
 
 
@@ -45,14 +49,14 @@ def get(client, name, passage, **asked):
     return client.get(reverse(f"passages:{name}", args=[passage.pk]), asked)
 
 
-@pytest.mark.parametrize("name", ["tempo", "ways", "trouble", "compare", "lesson"])
+@pytest.mark.parametrize("name", PAGES)
 def test_each_page_shows_its_passage_and_nobody_elses(signed_in, passage, other_teacher, name):
     assert get(signed_in, name, passage, state="99", note="nonsense").status_code == 200
     signed_in.force_login(other_teacher)
     assert get(signed_in, name, passage).status_code == 404
 
 
-@pytest.mark.parametrize("name", ["tempo", "ways", "trouble", "compare", "lesson"])
+@pytest.mark.parametrize("name", PAGES)
 def test_queries_do_not_grow_with_states(signed_in, teacher, passage, name):
     counts = []
     for tempo in range(60, 90):
@@ -274,3 +278,74 @@ def test_a_student_without_half_holes_is_said_on_the_bench(signed_in, suite):
     student.save()
     words = words_of(signed_in.get(reverse("passages:bench", args=[suite.pk])))
     assert "stiff left ring finger · half-hole not learned" in words
+
+
+def test_an_ossia_is_kept_shown_and_taken_away(signed_in, suite):
+    shown = ossia_page(at(suite), top="E6")
+    assert [phrase.where for phrase in shown.phrases] == ["Bars 7 to 8", "Bar 15", "Bar 16", "Bars 17 to 20"]
+    chord = shown.phrases[3].offers[0]
+    assert "chord tone" in chord.says
+    asked = {"action": "ossia", "state": at(suite).state.number, "ossia": chord.pitches}
+    signed_in.post(reverse("passages:change", args=[suite.pk]), asked)
+    now = at(suite)
+    assert "n136" in now.settings.ossia
+    (kept,) = ossia_page(now).kept
+    assert kept.says.startswith("Bars 17 to 19: 4 notes")
+    assert b"ossia-n" in get(signed_in, "bench", suite).content
+    assert "as on the small staff above" in words_of(get(signed_in, "sheet", suite))
+    assert [n for n, e in now.solution().chosen_ids.items()] == [e.id for e in now.solution().events]
+    asked = {"action": "ossia", "state": now.state.number, "ossia": kept.none}
+    signed_in.post(reverse("passages:change", args=[suite.pk]), asked)
+    assert at(suite).settings.ossia == {}
+
+
+def test_an_ossia_leaves_and_comes_back_in_musicxml(signed_in, teacher, suite):
+    services.keep_ossia(teacher, suite, suite.current, {"n133": "D6", "n134": "E6"})
+    suite.refresh_from_db()
+    score = signed_in.get(reverse("passages:take", args=[suite.pk, "musicxml"])).content
+    music, notices, _ = services.read_source(score, suite.instrument, "written")
+    again = services.add_passage(
+        teacher, title="", instrument=suite.instrument, passage=music, notices=notices, owned=suite.owned
+    )
+    assert again.current.settings["ossia"] == {"n133": "D6", "n134": "E6"}
+    assert "ossia" not in again.musicxml
+
+
+def test_an_ossia_goes_along_with_notes_that_stay(teacher, suite):
+    services.keep_ossia(teacher, suite, suite.current, {"n133": "D6", "n134": "E6"})
+    music = at(suite).solution().passage
+    first, *bars = music.bars
+    shorter = replace(music, bars=(replace(first, notes=first.notes[1:]), *bars))
+    shorter = replace_pitch(shorter, "n134", "F5")
+    services.change_notes(teacher, suite, shorter)
+    assert at(suite).settings.ossia == {"n132": "D6"}
+
+
+def replace_pitch(passage, note_id, pitch):
+    bars = tuple(
+        replace(
+            bar,
+            notes=tuple(
+                replace(note, written_pitch=parse_pitch(pitch)) if note.id == note_id else note
+                for note in bar.notes
+            ),
+        )
+        for bar in passage.bars
+    )
+    return replace(passage, bars=bars)
+
+
+@pytest.mark.parametrize(
+    "ossia", ["", "n1", "n9999=C5", "n1=", "n1=nonsense", "n1=C9", "n1=C2", "=C5", "n18=C5 n999=C5"]
+)
+def test_what_cannot_be_an_ossia_is_refused_or_changes_nothing(signed_in, suite, ossia):
+    before = at(suite)
+    asked = {"action": "ossia", "state": before.state.number, "ossia": ossia}
+    response = signed_in.post(reverse("passages:change", args=[suite.pk]), asked)
+    assert response.status_code in (302, 422)
+    assert at(suite).settings == before.settings
+
+
+@pytest.mark.parametrize("top", ["", "nonsense", "C9", "Bb3", "A6", "E" * 400])
+def test_any_highest_note_is_answered(signed_in, suite, top):
+    assert get(signed_in, "ossia", suite, top=top, phrase="here", note="n50").status_code == 200

@@ -13,9 +13,10 @@ from itertools import accumulate
 
 from core.errors import NotationError, PassageError
 from core.music.barring import goes_on, joined, rebarred
+from core.music.chords import chord_text
 from core.music.events import LOUDNESS
 from core.music.notation.score import single_notes
-from core.music.passage import ARTICULATIONS, NOMINAL, NOTES_LIMIT, Bar, Note, Passage
+from core.music.passage import ARTICULATIONS, NOMINAL, NOTES_LIMIT, ORNAMENTS, Bar, Note, Passage
 from core.music.pitch import STEPS, Pitch, key_alter, spell
 
 LENGTHS = {name: Fraction(4, int(name)) for name in ("1", "2", "4", "8", "16", "32")}
@@ -191,6 +192,27 @@ def toggle_articulation(draft: Draft, name: str) -> Draft:
     if here is None or here.is_rest:
         return draft
     return _replaced(draft, articulations=here.articulations ^ {name})
+
+
+def toggle_ornament(draft: Draft, name: str) -> Draft:
+    """Put an ornament to the note at the cursor, or take it away."""
+    if name not in ORNAMENTS:
+        raise PassageError(f"an ornament must be one of {', '.join(ORNAMENTS)}, got {name[:20]!r}")
+    here = draft.here
+    if here is None or here.is_rest:
+        return draft
+    return _replaced(draft, ornaments=here.ornaments ^ {name})
+
+
+def set_chord(draft: Draft, text: str) -> Draft:
+    """Put a chord symbol to the note at the cursor; an empty one takes it away.
+
+    Raises
+    ------
+    NotationError
+        If it is none.
+    """
+    return draft if draft.here is None else _replaced(draft, chord=chord_text(text) if text.strip() else "")
 
 
 def with_signs(draft: Draft, key_fifths: int, time: tuple[int, int], tempo_bpm: float) -> Draft:

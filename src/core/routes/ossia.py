@@ -176,14 +176,17 @@ def ossias(asked: Asked, top: Pitch | None = None, within: range | None = None) 
     found = [(phrase, [n for n in phrase if n in far]) for phrase in phrases(asked.events)]
     wanted = [(phrase, hard or list(phrase)) for phrase, hard in found if hard or phrase == within][:PHRASES]
     picked = [
-        (way, phrase, hard, _moved(asked, way, phrase, hard, top)) for phrase, hard in wanted for way in Way
+        (way, phrase, _moved(asked, way, phrase, hard, top))
+        for phrase, hard in wanted
+        for way in Way
+        if way is not Way.CHORD or not far.isdisjoint(hard)
     ]
     offers: dict[range, list[Offered]] = {}
     for way in Way:  # those of one way do not touch each other: they are timed together
-        some = [(phrase, hard, moved) for one, phrase, hard, moved in picked if one is way and moved]
-        together = {note: pitch for _, _, moved in some for note, pitch in moved.items()}
+        some = [(phrase, moved) for one, phrase, moved in picked if one is way and moved]
+        together = {note: pitch for _, moved in some for note, pitch in moved.items()}
         events = _timed(asked, together)
-        for phrase, _hard, moved in some:
+        for phrase, moved in some:
             stretch = _stretch(asked, events, moved)
             if stretch and None not in stretch.entries and _is_new(offers.get(phrase, []), stretch):
                 offers.setdefault(phrase, []).append(_offered(asked, way, stretch))

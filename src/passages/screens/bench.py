@@ -1,14 +1,11 @@
-"""What the bench and its sheet show: the score with its drawings, and what is said of the whole passage."""
+"""What the bench shows: the score with its drawings, and what is said of the whole passage."""
 
 from dataclasses import dataclass
 
-from core.instruments.fingering import Fingering
 from core.music.pitch import Pitch
 from core.routes.explain import route_faults
-from core.routes.links import hardest
 from core.words import counted
 from drawing.engraving import shared_glyphs
-from drawing.hands import hands
 from passages.queries import Opened
 from passages.screens.changes import NoteChange, note_change
 from passages.screens.inspector import Inspector, inspect
@@ -16,8 +13,6 @@ from passages.screens.link import LinkView, look_at_link
 from passages.screens.systems import NARROW, SIZES, Line, View, engraved, lines, symbols
 from passages.settings import BenchSettings
 from passages.solution import where
-
-LINKS_ON_SHEET = 6
 
 
 @dataclass(frozen=True)
@@ -109,32 +104,6 @@ class BenchPage(NoteOfBench):
         return ", ".join(f"{len(notes)} {what}" for notes, what in counts if notes)
 
 
-@dataclass(frozen=True)
-class HardLink:
-    """A link to work on."""
-
-    where: str
-    notes: str
-    chance: float
-    move: str
-    asks: str
-
-
-@dataclass(frozen=True)
-class SheetPage:
-    """What a student takes home: the passage in lines for paper and for a telephone."""
-
-    settings: BenchSettings
-    number: int
-    glyphs: str
-    symbols: str
-    lines: tuple[Line, ...]
-    narrow_lines: tuple[Line, ...]
-    legend: str
-    hard_links: tuple[HardLink, ...]
-    on_leads: tuple[OnLead, ...]
-
-
 def note_at(opened: Opened, note_id="") -> At:
     """The note selected; an unknown one falls back to the first."""
     solution = opened.solution()
@@ -190,28 +159,10 @@ def bench_page(
         faults=faults.total,
         by_strand=faults.by_strand,
         gaps=_gaps(view),
-        on_leads=_on_leads(view),
+        on_leads=leads_of(view),
         status=_status(view, faults.total),
         changes=_changes(view),
         fewer=_fewer(opened, faults.total),
-    )
-
-
-def sheet_page(opened: Opened) -> SheetPage:
-    """Build the sheet."""
-    view = View(opened, opened.solution(), None, frozenset())
-    wide, narrow = (engraved(view, size) for size in (SIZES["usual"], NARROW))
-    links = hardest(view.solution.table, LINKS_ON_SHEET)
-    return SheetPage(
-        settings=opened.settings,
-        number=opened.state.number,
-        glyphs=shared_glyphs([wide, narrow]),
-        symbols=symbols(view),
-        lines=lines(view, wide, for_print=True),
-        narrow_lines=lines(view, narrow, for_print=True),
-        legend=hands(Fingering(), view.opened.in_hand),
-        hard_links=tuple(_hard_link(opened.in_hand, link) for link in links),
-        on_leads=_on_leads(view),
     )
 
 
@@ -262,7 +213,8 @@ def _gaps(view):
     return tuple(Gap(where(event), offer.gap, view.query(event.id)) for event, offer in pairs if offer.gap)
 
 
-def _on_leads(view):
+def leads_of(view: View) -> tuple[OnLead, ...]:
+    """Notes for which leads are all that is known, each once."""
     found = {}
     table = view.solution.table
     together = zip(view.solution.events, view.solution.entries, table.problem.offered, strict=True)
@@ -275,10 +227,3 @@ def _on_leads(view):
 def _status(view, faults):
     what = f"{view.opened.state.what}. " if view.opened.state.parent else ""
     return f"{what}{counted(len(view.changed), 'fingering')} changed. {faults:.1f} faults expected."
-
-
-def _hard_link(in_hand, link):
-    notes = f"{link.before.written_pitch} to {link.after.written_pitch}"
-    return HardLink(
-        where(link.before), notes, link.stumble, in_hand.move(*link.fingerings).sentence, ", ".join(link.asks)
-    )

@@ -76,7 +76,7 @@ class OssiaPage(At):
     symbols: str
 
 
-class _Drawing:
+class Drawing:
     """What the drawings of a page share."""
 
     def __init__(self, view: View) -> None:
@@ -156,8 +156,8 @@ def ossia_page(opened: Opened, note_id="", top="", *, here=False) -> OssiaPage:
     place = solution.note_at[at.note_id]
     within = next(one for one in phrases(solution.events) if place in one) if here else None
     found = ossias(question, highest, within)
-    drawing = _Drawing(view)
-    held = tuple(_kept(view, drawing, one) for one in kept(question, ossia_pitches(opened.settings)))
+    drawing = Drawing(view)
+    held = kept_with(view, drawing)
     shown = tuple(_phrase(view, drawing, one) for one in found[:PHRASES_SHOWN])
     return OssiaPage(
         **vars(at),
@@ -171,6 +171,13 @@ def ossia_page(opened: Opened, note_id="", top="", *, here=False) -> OssiaPage:
         glyphs=shared_glyphs(drawing.engravings),
         symbols=drawing.symbols,
     )
+
+
+def kept_with(view: View, drawing: Drawing) -> tuple[Drawn, ...]:
+    """The ossia that is kept with a passage, stretch by stretch."""
+    settings = view.opened.settings
+    stretches = kept(asked(view.solution, settings), ossia_pitches(settings)) if settings.ossia else []
+    return tuple(_kept(view, drawing, one) for one in stretches)
 
 
 def _tops(view):

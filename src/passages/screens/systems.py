@@ -1,11 +1,14 @@
 """Systems of a score with the drawing of a fingering under every note, for bench and sheet."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cached_property
+from types import MappingProxyType
 from urllib.parse import urlencode
 
 from django.utils.safestring import SafeString
 
+from core.charts.entry import Entry
 from core.routes.alternatives import AS_GOOD, NEAR
 from core.routes.links import ease, stumble
 from drawing.compact import WIDTH, height, symbol
@@ -15,6 +18,7 @@ from drawing.svg import join
 from passages.queries import Opened
 from passages.solution import Solution, where
 
+NO_MORE: Mapping[str, Entry] = MappingProxyType({})
 WIDE_PX, NARROW_PX = 840, 400
 
 
@@ -91,9 +95,9 @@ class View:
         return "?" + urlencode(parts | more)
 
 
-def symbols(view: View) -> SafeString:
-    """Each fingering of the route once, for the systems to point at."""
-    wanted = {entry.id: entry for entry in view.solution.entries if entry is not None}
+def symbols(view: View, more: Mapping[str, Entry] = NO_MORE) -> SafeString:
+    """Each fingering of the route, and of more by their ids, once, for the systems to point at."""
+    wanted = {entry.id: entry for entry in view.solution.entries if entry is not None} | {**more}
     return join(symbol(e.fingering, view.opened.in_hand, f"f-{e.id}") for e in wanted.values())
 
 

@@ -129,10 +129,11 @@ class SignReader(Place):
         name = (kind.text or "").strip() if kind is not None else ""
         staff = (element.findtext("staff") or "").strip()[:2] if self.staves > 1 else ""
         root, bass = (self._letter(element.find(part), part) for part in ("root", "bass"))
-        written = (kind.get("text") if kind is not None else None) or ""
+        written = kind.get("text") if kind is not None else None
         added = "".join(self._degree(one) for one in element.findall("degree")[:DEGREES_LIMIT])
         over = f"/{bass}" if bass else ""
-        for words in dict.fromkeys((written + added, CHORD_KINDS.get(name, "") + added)):
+        named = CHORD_KINDS.get(name, "")
+        for words in dict.fromkeys(((named if written is None else written) + added, named + added)):
             try:
                 text = NO_CHORD if name == "none" else chord_text(f"{root}{words}{over}")
             except NotationError as error:

@@ -1,0 +1,71 @@
+"""What a student takes home: the passage with its fingerings, its ossia, and the moves to work on."""
+
+from dataclasses import dataclass
+
+from core.instruments.fingering import Fingering
+from core.routes.links import hardest
+from drawing.engraving import shared_glyphs
+from drawing.hands import hands
+from passages.queries import Opened
+from passages.screens.bench import OnLead, leads_of
+from passages.screens.ossia import Drawing, Drawn, kept_with
+from passages.screens.systems import NARROW, SIZES, Line, View, engraved, lines, symbols
+from passages.settings import BenchSettings
+from passages.solution import where
+
+LINKS_ON_SHEET = 6
+
+
+@dataclass(frozen=True)
+class HardLink:
+    """A link to work on."""
+
+    where: str
+    notes: str
+    chance: float
+    move: str
+    asks: str
+
+
+@dataclass(frozen=True)
+class SheetPage:
+    """What a student takes home: the passage in lines for paper and for a telephone."""
+
+    settings: BenchSettings
+    number: int
+    glyphs: str
+    symbols: str
+    lines: tuple[Line, ...]
+    narrow_lines: tuple[Line, ...]
+    legend: str
+    hard_links: tuple[HardLink, ...]
+    on_leads: tuple[OnLead, ...]
+    ossia: tuple[Drawn, ...]
+
+
+def sheet_page(opened: Opened) -> SheetPage:
+    """Build the sheet."""
+    view = View(opened, opened.solution(), None, frozenset())
+    wide, narrow = (engraved(view, size) for size in (SIZES["usual"], NARROW))
+    drawing = Drawing(view)
+    ossia = kept_with(view, drawing)
+    links = hardest(view.solution.table, LINKS_ON_SHEET)
+    return SheetPage(
+        settings=opened.settings,
+        number=opened.state.number,
+        glyphs=shared_glyphs([wide, narrow, *drawing.engravings]),
+        symbols=symbols(view, drawing.entries),
+        lines=lines(view, wide, for_print=True),
+        narrow_lines=lines(view, narrow, for_print=True),
+        legend=hands(Fingering(), view.opened.in_hand),
+        hard_links=tuple(_hard_link(opened.in_hand, link) for link in links),
+        on_leads=leads_of(view),
+        ossia=ossia,
+    )
+
+
+def _hard_link(in_hand, link):
+    notes = f"{link.before.written_pitch} to {link.after.written_pitch}"
+    return HardLink(
+        where(link.before), notes, link.stumble, in_hand.move(*link.fingerings).sentence, ", ".join(link.asks)
+    )
