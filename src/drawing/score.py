@@ -36,7 +36,6 @@ class UnderNote:
     changed: bool
     foreign: bool
     query: str
-    keys: str | None = None
     nodes: tuple[Node, ...] = ()
     drawn: bool = True
 
@@ -105,7 +104,6 @@ def note_svg(note: UnderNote, line_height: float) -> str:
         href=note.query,
         data_note=note.note_id,
         data_look="",
-        data_keys=note.keys,
         aria_label=note.label,
         aria_current="true" if note.selected else None,
         tabindex=None if note.selected else "-1",

@@ -12,6 +12,7 @@ urlpatterns = [
     path("<int:pk>/change/", views.change, name="change"),
     path("<int:pk>/notes/", entry_views.notes, name="notes"),
     path("<int:pk>/take/passage.<str:form>", views.take, name="take"),
+    path("<int:pk>/lines/", views.lines, name="lines"),
     path("<int:pk>/tempo/", views.tempo, name="tempo"),
     path("<int:pk>/ways/", views.ways, name="ways"),
     path("<int:pk>/trouble/", views.trouble, name="trouble"),

@@ -24,7 +24,7 @@ from passages.forms import (
     SetUpForm,
     TempoForm,
 )
-from passages.screens.bench import bench_page, note_at, note_of_bench
+from passages.screens.bench import bench_page, lines_of_bench, note_at, note_of_bench
 from passages.screens.compare import compare_page
 from passages.screens.lesson import lesson_page
 from passages.screens.moved import moved_page
@@ -123,9 +123,7 @@ def _bench(request, passage, *, state=None, set_up=None, errors=(), status=200):
         part, "passages/bench.html"
     )
     at = opened, asked.get("note", ""), asked.get("try", ""), bool(asked.get("link", ""))
-    narrow = request.COOKIES.get("lines") == "narrow"  # as the script of every page tells
-    size = asked.get("size", "") or request.COOKIES.get("size", "usual")
-    shown = note_of_bench(*at) if part == "inspector" else bench_page(*at, narrow=narrow, size=size)
+    shown = note_of_bench(*at) if part == "inspector" else bench_page(*at, **_set_in(request, asked))
     context = {
         "bench": shown,
         "passage": passage,
@@ -139,6 +137,31 @@ def _bench(request, passage, *, state=None, set_up=None, errors=(), status=200):
     if asked.get("size") in SIZES:
         response.set_cookie("size", asked["size"], samesite="Lax")
     return response
+
+
+def _set_in(request, asked):
+    """How the lines of the score are set, as the script of every page tells."""
+    told = request.COOKIES.get("lines", "")
+    return {
+        "narrow": told == "narrow",
+        "size": asked.get("size", "") or request.COOKIES.get("size", "usual"),
+        "windowed": bool(told) and "all" not in asked,
+    }
+
+
+@require_GET
+@refused_on_a_page
+def lines(request, pk):
+    """Some lines of a bench, for its script to put where they belong."""
+    _, opened = _opened(request, pk)
+    first, last = (_number(request.GET.get(name, "")) for name in ("first", "last"))
+    set_in = _set_in(request, request.GET)
+    shown = lines_of_bench(opened, first, last, narrow=set_in["narrow"], size=set_in["size"])
+    return render(request, "passages/_lines.html", {"lines": shown})
+
+
+def _number(text):
+    return int(text) if text.isascii() and text.isdigit() and len(text) < 5 else 0
 
 
 @require_POST

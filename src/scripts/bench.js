@@ -1,5 +1,6 @@
 // The bench: the note selected is marked at once, what is said of it follows.
 import htmx from "htmx.org";
+import { inWindow } from "./lines.js";
 import { underWay } from "./parts.js";
 
 // Every page tells how wide lines of music fit here; a score set for another width is asked for anew.
@@ -13,9 +14,10 @@ function fit(set) {
 fit();
 
 export const bench = () => ({
-  slots: [],
+  notes: [], // of the whole score, in order, and the line of each
+  lineOf: [],
   at: 0,
-  note: "", // of the slot marked
+  note: "", // the one marked
   folded: false, // what is said of the note, on a telephone
 
   init() {
@@ -29,9 +31,24 @@ export const bench = () => ({
 
   // The notes of the score, once for each score: a step costs the same in a long passage as in a short one.
   read() {
-    this.slots = [...this.$root.querySelectorAll(".slot")];
-    this.at = this.slots.findIndex((slot) => slot.matches(".selected"));
-    this.note = this.slots[this.at]?.dataset.note;
+    const lines = [...this.$root.querySelectorAll("[data-line]")];
+    const notes = lines.map((line) => line.dataset.notes.split(" ").filter(Boolean));
+    this.notes = notes.flat();
+    this.lineOf = notes.flatMap((some, n) => some.map(() => lines[n]));
+    this.at = this.notes.indexOf(this.$root.dataset.at);
+    this.note = this.notes[this.at];
+    this.leave?.();
+    this.leave = inWindow(lines, this.$root.dataset.from, (line) => this.filled(line));
+  },
+
+  // A line has come into the document: it may be that of the note marked.
+  filled(line) {
+    for (const slot of line.querySelectorAll(".slot.selected")) this.mark(slot, false);
+    if (line === this.lineOf[this.at]) this.mark(this.slot(), true);
+  },
+
+  slot(at = this.at) {
+    return this.lineOf[at]?.querySelector(`.slot[data-note="${this.notes[at]}"]`);
   },
 
   arrived(event) {
@@ -43,7 +60,7 @@ export const bench = () => ({
   },
 
   show() {
-    this.slots[this.at]?.scrollIntoView({ block: "nearest" });
+    (this.slot() ?? this.lineOf[this.at])?.scrollIntoView({ block: "nearest" });
   },
 
   // Where the candidates scroll by themselves, the one looked at is in view.
@@ -59,11 +76,11 @@ export const bench = () => ({
     const there = event.target.closest(".slot, .between");
     if (!there || event.metaKey || event.ctrlKey || event.shiftKey) return;
     event.preventDefault();
-    this.look(this.slots.findIndex((slot) => slot.dataset.note === there.dataset.note), there.matches(".between"));
+    this.look(this.notes.indexOf(there.dataset.note), there.matches(".between"));
   },
 
   step(by) {
-    this.look(this.at + by, Boolean(this.$root.querySelector("#inspector[data-link]")));
+    if (this.at + by >= 0) this.look(this.at + by, Boolean(this.$root.querySelector("#inspector[data-link]")));
   },
 
   // One after the other what changed last; from the end on to the first again.
@@ -71,18 +88,20 @@ export const bench = () => ({
     const changes = [...this.$root.querySelectorAll("[data-change]")];
     const at = changes.findIndex((change) => change.dataset.change === this.note);
     const next = changes[(at + 1) % changes.length];
-    if (next) this.look(this.slots.findIndex((slot) => slot.dataset.note === next.dataset.change));
+    if (next) this.look(this.notes.indexOf(next.dataset.change));
   },
 
+  // Look at a note by its place, from the end if it is below 0.
   look(to, link = false) {
-    if (!this.slots[to]) return;
-    this.mark(this.slots[this.at], false);
-    this.mark(this.slots[to], true);
-    this.at = to;
-    this.note = this.slots[to].dataset.note;
+    const at = to < 0 ? this.notes.length + to : to;
+    if (!this.notes[at]) return;
+    this.mark(this.slot(), false);
+    this.at = at;
+    this.note = this.notes[at];
+    this.mark(this.slot(), true);
     this.folded = false;
     this.show();
-    const address = this.slots[to].getAttribute("href") + (link ? "&link=into" : "");
+    const address = this.$root.dataset.address + encodeURIComponent(this.note) + (link ? "&link=into" : "");
     // at once, so that Back leads where it should before the answer is here; a run of steps is one place
     history[underWay ? "replaceState" : "pushState"]({ htmx: true }, "", address);
     htmx.ajax("GET", address, { source: "#score" });

@@ -27,7 +27,8 @@ document.addEventListener("click", (event) => {
   inTurn(() => press(there.id ? document.getElementById(there.id) : there.isConnected && there));
 }, true);
 
-const say = (text) => { document.getElementById("no-answer").textContent = text; };
+const NO_ANSWER = "No answer. Check that Fair Reach is running, then try again.";
+export const say = (text = NO_ANSWER) => { document.getElementById("no-answer").textContent = text; };
 const on = (name, act) => document.addEventListener(name, (event) => act(event.detail, event));
 
 on("htmx:before:request", ({ ctx }) => { underWay = ctx; });
@@ -43,7 +44,7 @@ on("htmx:after:swap", ({ ctx }) => {
 });
 on("htmx:error", () => {
   waiting.length = 0;
-  say("No answer. Check that Fair Reach is running, then try again.");
+  say();
 });
 on("htmx:finally:request", ({ ctx }) => {
   if (underWay !== ctx) return; // overtaken

@@ -10,7 +10,7 @@ from passages.queries import Opened
 from passages.screens.changes import NoteChange, note_change
 from passages.screens.inspector import Inspector, inspect
 from passages.screens.link import LinkView, look_at_link
-from passages.screens.systems import NARROW, SIZES, Line, View, engraved, lines, symbols
+from passages.screens.systems import AROUND, NARROW, SIZES, Line, View, engraved, lines, symbols, window
 from passages.settings import BenchSettings
 from passages.solution import where
 
@@ -77,6 +77,7 @@ class BenchPage(NoteOfBench):
     glyphs: str
     symbols: str
     lines: tuple[Line, ...]
+    ends: tuple[str, str]
     narrow: bool
     size: str
     sizes: tuple[tuple[str, str], ...]
@@ -133,15 +134,22 @@ def note_of_bench(opened: Opened, note_id="", entry_id="", link=False) -> NoteOf
 
 
 def bench_page(
-    opened: Opened, note_id="", entry_id="", link=False, *, narrow=False, size="usual"
+    opened: Opened, note_id="", entry_id="", link=False, *, narrow=False, size="usual", windowed=False
 ) -> BenchPage:
-    """Build the bench, its lines for a telephone if `narrow`, else in one of `SIZES`; see `note_of_bench`."""
+    """Build the bench, its lines for a telephone if `narrow`, else in one of `SIZES`; see `note_of_bench`.
+
+    Parameters
+    ----------
+    windowed : bool
+        Whether a script is there to fetch systems that are far from the note selected.
+    """
     note = note_of_bench(opened, note_id, entry_id, link)
     solution, state = opened.solution(), opened.state
     view = View(opened, solution, solution.note_at[note.note_id], _changed(opened, solution))
     name = size if size in SIZES else "usual"
     set_in = NARROW if narrow else SIZES[name]
     engraving = engraved(view, set_in)
+    here = window(view, engraving) if windowed else None
     faults = route_faults(solution.table)
     settings = opened.settings
     return BenchPage(
@@ -152,7 +160,8 @@ def bench_page(
         can_redo=state.children.exists(),
         glyphs=shared_glyphs([engraving]),
         symbols=symbols(view),
-        lines=lines(view, engraving, for_print=False, size=set_in),
+        lines=lines(view, engraving, for_print=False, size=set_in, here=here),
+        ends=tuple(view.query(solution.events[n].id) for n in (0, -1)),
         narrow=narrow,
         size=name,
         sizes=_other_sizes(view, name),
@@ -164,6 +173,15 @@ def bench_page(
         changes=_changes(view),
         fewer=_fewer(opened, faults.total),
     )
+
+
+def lines_of_bench(opened: Opened, first: int, last: int, *, narrow=False, size="usual") -> tuple[Line, ...]:
+    """Some of the lines of a bench, by their numbers; no more than stand about a note."""
+    view = View(opened, opened.solution(), None, _changed(opened, opened.solution()))
+    set_in = NARROW if narrow else SIZES.get(size, SIZES["usual"])
+    wanted = range(first, min(last, first + 2 * AROUND) + 1)
+    found = lines(view, engraved(view, set_in), for_print=False, size=set_in, here=wanted)
+    return tuple(line for line in found if line.here)
 
 
 def _other_sizes(view, name):

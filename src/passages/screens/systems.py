@@ -1,6 +1,6 @@
 """Systems of a score with the drawing of a fingering under every note, for bench and sheet."""
 
-from collections.abc import Mapping
+from collections.abc import Container, Mapping
 from dataclasses import dataclass
 from functools import cached_property
 from types import MappingProxyType
@@ -53,13 +53,27 @@ GLANCE_HEIGHT = 16.0
 
 
 NOTE_GAP = 4.0
+# Up to so many systems all stand in the page; of more, so many before and after the note selected.
+ALL_STAND, AROUND = 16, 5
 # The lanes under the drawings: one for each candidate, up to so many; their distance, the room about them.
 LANES, LANE, LANE_ROOM = 6, 11.0, 10.0
 
 
 @dataclass(frozen=True)
 class Line:
-    """One system with everything that stands under it; `under` are its links and drawings."""
+    """One system with everything that stands under it.
+
+    Parameters
+    ----------
+    under : str
+        Its links and drawings.
+    number : int
+        Counted from 0.
+    notes : str
+        Ids of its notes.
+    here : bool
+        Whether it stands in the page; else its room is kept, and a script fetches it.
+    """
 
     svg: str
     width: float
@@ -68,6 +82,9 @@ class Line:
     view_box: str
     labels: tuple[str, ...]
     under: str
+    number: int = 0
+    notes: str = ""
+    here: bool = True
 
 
 @dataclass(frozen=True)
@@ -107,16 +124,51 @@ def engraved(view: View, size: Size) -> Engraving:
 
 
 def lines(
-    view: View, engraving: Engraving, *, for_print: bool, size: Size = SIZES["usual"]
+    view: View,
+    engraving: Engraving,
+    *,
+    for_print: bool,
+    size: Size = SIZES["usual"],
+    here: Container[int] | None = None,
 ) -> tuple[Line, ...]:
-    """Systems of the score with drawings, and on the bench with links."""
-    return tuple(_line(view, system, for_print, size) for system in engraving.systems)
+    """Systems of the score with drawings, and on the bench with links.
+
+    Parameters
+    ----------
+    here : container of int, optional
+        Numbers of the systems that stand in the page; all by default.
+    """
+    return tuple(
+        _line(view, n, system, for_print, size, shown=here is None or n in here)
+        for n, system in enumerate(engraving.systems)
+    )
 
 
-def _line(view, system, for_print, size):
+def window(view: View, engraving: Engraving) -> range | None:
+    """Numbers of the systems about the note selected, where there are many; None where all may stand."""
+    systems = engraving.systems
+    if len(systems) <= ALL_STAND:
+        return None
+    note = view.solution.events[view.selected or 0].id
+    at = next((n for n, system in enumerate(systems) if note in system.notes), 0)
+    return range(at - AROUND, at + AROUND + 1)
+
+
+def _line(view, number, system, for_print, size, *, shown):
     top, events = system.height + NOTE_GAP, view.solution.events
     ground = top + (height(view.instrument) + LANE_ROOM if size.drawn else GLANCE_HEIGHT)
     here = sorted(view.place[note] for note in system.notes if note in view.place)
+    place = {
+        "width": system.width,
+        "staff_height": system.height,
+        "view_box": f"0 0 {system.units_width:g} {system.units_height:g}",
+        "number": number,
+        "notes": " ".join(events[n].id for n in here),
+    }
+    if not shown:
+        most = max((_lanes(view, n) for n in here), default=1) if size.drawn else 1
+        tall = ground + (most - 1) * LANE + LANE_ROOM
+        return Line(svg="", height=tall, labels=(), under="", here=False, **place)
     if size.drawn:
         lanes = {n: () if for_print else nodes_of(view, n, ground) for n in here}
     else:
@@ -127,13 +179,17 @@ def _line(view, system, for_print, size):
     links = [_link_mark(view, after, notes[at], notes[at + 1]) for at, after in enumerate(here[1:])]
     return Line(
         svg=system.svg,
-        width=system.width,
-        staff_height=system.height,
         height=whole,
-        view_box=f"0 0 {system.units_width:g} {system.units_height:g}",
         labels=tuple(note.label for note in notes),
         under=printed(notes) if for_print else choosable(notes, links, whole),
+        **place,
     )
+
+
+def _lanes(view, n):
+    """How many lanes a note takes."""
+    offered = view.solution.table.problem.offered[n].candidates
+    return max(1, min(LANES, sum(not candidate.bar for candidate in offered)))
 
 
 def nodes_of(view: View, n: int, ground: float) -> tuple[Node, ...]:
@@ -159,7 +215,6 @@ def _under_note(view, n, x, top, nodes, size):
     event, entry = view.solution.events[n], view.solution.entries[n]
     pinned, changed = event.id in view.opened.settings.pins, event.id in view.changed
     foreign = event.id in view.solution.passage.foreign
-    ends = {"Home": 0, "End": len(view.solution.events) - 1}
     words = [
         f"{entry.kind.value} fingering" if entry else "no fingering",
         *(["a lead"] if entry and entry.is_lead else []),
@@ -182,7 +237,6 @@ def _under_note(view, n, x, top, nodes, size):
         changed=changed,
         foreign=foreign,
         query=view.query(event.id),
-        keys=" ".join(key for key, at in ends.items() if at == n) or None,
         nodes=nodes,
     )
 
