@@ -55,6 +55,7 @@ export const bench = () => ({
     const { target, request } = event.detail.ctx;
     if (target.id === "bench") this.read();
     else if (request.action.includes("try=")) this.$root.querySelector(".tried").scrollIntoView({ block: "nearest" });
+    if (!["bench", "inspector"].includes(target.id)) return; // the strip comes by itself
     this.showTried();
     this.show();
   },

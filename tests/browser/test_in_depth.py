@@ -104,3 +104,32 @@ def test_an_ossia_is_kept_by_keys_and_stands_above_the_music(suite):
     expect(suite.locator("[data-note^='ossia-']").first).to_be_visible()
     suite.keyboard.press("u")
     expect(suite.locator("[data-note^='ossia-']")).to_have_count(0)
+
+
+def test_of_a_long_score_only_what_is_near_stands_in_the_document(watched, site):
+    watched.goto(f"{site}/passages/new/")
+    watched.get_by_label("Or type it in ABC").fill("L:1/4\nK:G\n" + "G A B c | d c B A |\n" * 100)
+    watched.get_by_role("button", name="Open on the bench").click()
+    expect(watched.locator("#inspector h2")).to_contain_text("G4")
+    lines = watched.locator("[data-line]")
+    whole = lines.count()
+    assert whole > 40
+
+    def here():
+        return lines.evaluate_all("all => all.filter(line => line.childElementCount).length")
+
+    assert here() < whole / 3
+    watched.keyboard.press("End")
+    expect(watched.locator(".slot.selected")).to_be_in_viewport()
+    expect(watched.locator("#inspector h2")).to_contain_text("A4 written · Bar 200")
+    expect(lines.first.locator(".slot")).to_have_count(0)
+    watched.keyboard.press("ArrowLeft")
+    expect(watched.locator("#inspector h2")).to_contain_text("B4")
+    expect(watched.locator(".slot.selected")).to_have_count(1)
+    watched.keyboard.press("-")
+    expect(watched.locator("#tempo")).to_have_value("92")
+    expect(watched.locator(".slot.selected")).to_be_in_viewport()
+    lines.nth(whole // 2).evaluate("line => line.scrollIntoView()")
+    lines.nth(whole // 2).locator(".slot").first.click()
+    expect(watched.locator(".slot.selected")).to_have_count(1)
+    assert here() < whole / 3

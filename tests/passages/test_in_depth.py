@@ -25,6 +25,7 @@ from passages.screens.trouble import trouble_page
 from passages.screens.ways import ways_page
 
 pytestmark = pytest.mark.django_db
+NOTES = re.compile(r'data-notes="([^"]*)"')
 PAGES = ["tempo", "ways", "trouble", "compare", "ossia", "lesson"]
 RUN = "Q:1/4=132\nL:1/16\nK:D\n(_B2 =c2 _B2 =c2) | (d2_b2c'2_b2) | d'2 f'2 ^f'2 =g'2 |]"
 
@@ -349,3 +350,26 @@ def test_what_cannot_be_an_ossia_is_refused_or_changes_nothing(signed_in, suite,
 @pytest.mark.parametrize("top", ["", "nonsense", "C9", "Bb3", "A6", "E" * 400])
 def test_any_highest_note_is_answered(signed_in, suite, top):
     assert get(signed_in, "ossia", suite, top=top, phrase="here", note="n50").status_code == 200
+
+
+def test_lines_far_away_keep_their_room_and_are_fetched(signed_in, make_passage, teacher):
+    long = make_passage(teacher, "L:1/4\nK:C\n" + "C D E F | G F E D |\n" * 60)
+    whole = get(signed_in, "bench", long).content.decode()
+    signed_in.cookies["lines"] = "wide"
+    near = get(signed_in, "bench", long, note="n200").content.decode()
+    room = re.compile(r'viewBox="([^"]*)"\s+role="group"')
+    assert room.findall(near) == room.findall(whole)
+    assert near.count('class="slot') < whole.count('class="slot') / 3
+    assert get(signed_in, "bench", long, all="on").content.decode().count('class="slot') == 480
+    fetched = get(signed_in, "lines", long, first="3", last="5").content.decode()
+    assert re.findall(r'data-line="(\d+)"', fetched) == ["3", "4", "5"]
+    assert fetched.count('class="slot') == sum(map(len, (line.split() for line in NOTES.findall(fetched))))
+
+
+@pytest.mark.parametrize(
+    "asked", [{}, {"first": "9" * 99}, {"first": "5", "last": "2"}, {"first": "-1", "last": "x"}]
+)
+def test_lines_that_are_not_there_are_none(signed_in, passage, asked):
+    response = get(signed_in, "lines", passage, **asked)
+    assert response.status_code == 200
+    assert response.content.count(b"data-line") <= 1
