@@ -15,6 +15,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from functools import lru_cache
 from math import ceil, floor
 from typing import NamedTuple
 
@@ -139,10 +140,17 @@ def tempo_map(table: Table, bpm: float) -> TempoMap:
 
 def holds(table: Table, bpm: float, note: int) -> tuple[Switch | None, Switch | None]:
     """Where a note's fingering changes next, slower and faster; None where it holds to the end."""
-    switches = _switches(list(mapped(table, bpm, table.places.around([note]))), bpm)
+    places = table.places.around([note])
+    switches = _switches_of(table, bpm, places.all[0].first - 1) if places.all else ()
     slower = [s for s in switches if not s.faster and note in s.notes]
     faster = [s for s in switches if s.faster and note in s.notes]
     return slower[-1] if slower else None, faster[0] if faster else None
+
+
+@lru_cache(maxsize=32)
+def _switches_of(table: Table, bpm: float, note: int) -> tuple[Switch, ...]:
+    """The switches of the place in which a note lies: those who step through it ask again."""
+    return _switches(list(mapped(table, bpm, table.places.around([note]))), bpm)
 
 
 def _switches(found: list[tuple[Places, Mapped]], bpm: float) -> tuple[Switch, ...]:
