@@ -73,6 +73,7 @@ CALLS = {
 }
 # They touch nothing but what is the acting teacher's by its nature, or save nothing.
 OWN_BY_NATURE = {"studio.own", "studio.take_positions", "catalogue.audit", "catalogue.import_rows"}
+OWN_BY_NATURE |= {"studio.add_student_with", "passages.add_first_passage"}
 SAVES_NOTHING = {"passages.read_source"}
 
 

@@ -53,6 +53,12 @@ class ScoreForm(forms.Form):
 
     title = forms.CharField(max_length=200, required=False, help_text="empty: as in the score")
     instrument = forms.ChoiceField()
+    student_name = forms.CharField(
+        max_length=100,
+        required=False,
+        label="For a new student",
+        help_text="a name, if they are not here yet",
+    )
     pitch_is = forms.ChoiceField(choices=PITCH_IS, initial="file", label="The score is")
     file = forms.FileField(
         required=False,
@@ -116,6 +122,10 @@ class ScoreForm(forms.Form):
         if not data.strip():
             raise forms.ValidationError("Choose a file or type a line of notes.", code="empty")
         owned = self.owned.get(cleaned["instrument"])
+        if owned and cleaned["student_name"]:
+            raise forms.ValidationError(
+                {"instrument": "Choose what a new student plays among “Any instrument”."}, code="student"
+            )
         cleaned["owned"], cleaned["model"] = owned, owned.model if owned else cleaned["instrument"]
         pitch_is = cleaned["pitch_is"]
         if pitch_is == "file" and cleaned.get("asked_pitch"):

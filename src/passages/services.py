@@ -25,7 +25,7 @@ from passages.queries import in_hand_for, opened
 from passages.settings import BenchSettings
 from passages.solution import possible, read_passage
 from studio.refusals import refuse
-from studio.services import own
+from studio.services import add_student_with, own
 from studio.shipped import instrument as model_of
 
 STATES_KEPT = 1_000
@@ -79,6 +79,13 @@ def add_passage(teacher, *, title, instrument, passage, notices, owned=None):
     )
     saved.save(update_fields=["current"])
     return saved
+
+
+@transaction.atomic
+def add_first_passage(teacher, student_name, **passage):
+    """A new student with an instrument of the model of a passage, and the passage for it."""
+    owned = add_student_with(teacher, student_name, passage["instrument"])
+    return add_passage(teacher, **passage | {"owned": owned})
 
 
 @transaction.atomic

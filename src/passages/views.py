@@ -60,14 +60,13 @@ def new_passage(request):
     )
     if request.method == "POST" and form.is_valid():
         cleaned = form.cleaned_data
-        passage = services.add_passage(
-            request.user,
-            title=cleaned["title"],
-            instrument=cleaned["model"],
-            owned=cleaned["owned"],
-            passage=cleaned["passage"],
-            notices=cleaned["notices"],
-        )
+        asked = {name: cleaned[name] for name in ("title", "owned", "passage", "notices")}
+        asked["instrument"] = cleaned["model"]
+        if cleaned["student_name"]:
+            passage = services.add_first_passage(request.user, cleaned["student_name"], **asked)
+            cleaned["owned"] = passage.owned
+        else:
+            passage = services.add_passage(request.user, **asked)
         if not form.others:
             return redirect("passages:bench", passage.pk)
         _bring_in_more(request, form)

@@ -7,6 +7,7 @@ from core.errors import CoreError
 from core.instruments.naming import Naming
 from core.music.pitch import check_a4
 from studio.models import NAMING, OwnedInstrument, Setup, Student, Teaching
+from studio.queries import details_to_start_from
 from studio.refusals import refuse
 from studio.shipped import instrument, schools
 
@@ -56,6 +57,14 @@ def add_instrument(
     owned.save()
     Setup.objects.create(instrument=owned, number=1, reed=reed, mouthpiece=mouthpiece)
     return owned
+
+
+@transaction.atomic
+def add_student_with(teacher, name, model):
+    """A new student with an instrument as the teacher's others are; more can be told of both later."""
+    student = save_student(teacher, name=name, level=Student.Level.MOVING_ON)
+    usual = details_to_start_from(teacher, model)
+    return add_instrument(teacher, student, model=model, **usual | {"a4_hz": float(usual["a4_hz"])})
 
 
 @transaction.atomic

@@ -157,3 +157,13 @@ def test_a_note_is_changed_and_the_pins_of_the_others_stay(bench):
     bench.wait_for_url(BENCH_URL)
     expect(bench.locator(".slot.pinned")).to_have_count(1)
     expect(bench.locator(".slot").nth(20)).to_have_class(re.compile("pinned"))
+
+
+def test_a_new_student_has_a_first_passage_in_five_steps(watched, site):
+    watched.goto(f"{site}/passages/new/")
+    watched.get_by_label("For a new student").fill("Odalys Fenn")
+    watched.get_by_label("Instrument", exact=True).select_option(label="Oboe")
+    watched.get_by_label("Or type it in ABC").fill("K:G\nG2 B2 d2 g2")
+    watched.get_by_role("button", name="Open on the bench").click()
+    expect(watched.locator(".slot")).to_have_count(4)
+    expect(watched.get_by_text("Odalys Fenn, Oboe")).to_be_visible()

@@ -350,3 +350,16 @@ def test_words_on_the_bench_are_a_musicians(signed_in, teacher, make_passage):
     data = {"text": "K:C\nCDE|", "instrument": "b-flat-clarinet", "pitch_is": "concert"}
     preview = signed_in.post(reverse("passages:preview"), data).content.decode()
     assert "Moved to written pitch for clarinet in B-flat." in preview
+
+
+def test_a_new_student_comes_with_the_passage_or_not_at_all(signed_in, teacher, make_instrument):
+    owned = make_instrument(teacher)
+    answer = post_new(signed_in, ABC, student_name="Odalys Fenn", instrument=f"i{owned.pk}")
+    assert answer.status_code == 422
+    assert "Any instrument" in words_of(answer)
+    assert post_new(signed_in, "no notes", student_name="Odalys Fenn").status_code == 422
+    assert not teacher.students.filter(name="Odalys Fenn").exists()
+    post_new(signed_in, ABC, student_name="Odalys Fenn", instrument="oboe")
+    passage = Passage.objects.get()
+    assert (passage.owned.student.name, passage.owned.model) == ("Odalys Fenn", "oboe")
+    assert passage.owned.setups.count() == 1
