@@ -1,8 +1,9 @@
 """Systems of a score with the drawing of a fingering under every note, for bench and sheet."""
 
 from collections.abc import Container, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
+from itertools import pairwise
 from types import MappingProxyType
 from urllib.parse import urlencode
 
@@ -34,11 +35,14 @@ class Size:
         Room for each note.
     drawn : bool
         Whether drawings stand under the notes; trouble alone is marked otherwise.
+    links_pressed : bool
+        Whether there is room to press the links.
     """
 
     width_px: int
     note_px: float = WIDTH
     drawn: bool = True
+    links_pressed: bool = True
 
 
 # From two lines of music in the window to the whole piece at a glance.
@@ -48,7 +52,7 @@ SIZES = {
     "small": Size(1250),
     "glance": Size(1800, note_px=14.0, drawn=False),
 }
-NARROW = Size(NARROW_PX)
+NARROW = Size(NARROW_PX, links_pressed=False)
 GLANCE_HEIGHT = 16.0
 
 
@@ -176,7 +180,7 @@ def _line(view, number, system, for_print, size, *, shown):
     deepest = max((node.y for nodes in lanes.values() for node in nodes), default=ground)
     whole = ground if for_print else deepest + LANE_ROOM
     notes = [_under_note(view, n, system.notes[events[n].id], top, lanes[n], size) for n in here]
-    links = [_link_mark(view, after, notes[at], notes[at + 1]) for at, after in enumerate(here[1:])]
+    links = [] if for_print else _links(view, here, notes, size)
     return Line(
         svg=system.svg,
         height=whole,
@@ -241,18 +245,31 @@ def _under_note(view, n, x, top, nodes, size):
     )
 
 
-def _link_mark(view, after, one, other):
-    """The link between two notes of a line, through their lanes."""
-    ends = [next((node.y for node in note.nodes if node.standing == "chosen"), 0.0) for note in (one, other)]
+def _links(view, here, notes, size):
+    """The links of a line, half of those that come from the line before and go on to the next."""
+    room = size.note_px
+    points = [(note.x, next((n.y for n in note.nodes if n.standing == "chosen"), note.top)) for note in notes]
+    found = [_link_mark(view, here[at + 1], *pair) for at, pair in enumerate(pairwise(points))]
+    if here and here[0] > 0:
+        x, y = points[0]
+        found.insert(0, _link_mark(view, here[0], (x - room, y), (x, y)))
+    if here and here[-1] + 1 < len(view.solution.events):
+        x, y = points[-1]
+        goes_on = _link_mark(view, here[-1] + 1, (x, y), (x + room, y))
+        found.append(replace(goes_on, query=""))  # it is pressed where it arrives
+    # where there is no room to press them, the note says the way into it
+    return found if size.links_pressed else [replace(link, query="") for link in found]
+
+
+def _link_mark(view, after, start, end):
+    """The link into a note, from a point to a point."""
     chance = stumble(view.solution.table, after)
     if chance is None:
-        return LinkMark(one.x, ends[0], other.x, ends[1], "none", "")
+        return LinkMark(*start, *end, "none", "")
     before, event = view.solution.events[after - 1], view.solution.events[after]
     return LinkMark(
-        one.x,
-        ends[0],
-        other.x,
-        ends[1],
+        *start,
+        *end,
         ease(chance).value,
         label=f"{before.written_pitch} to {event.written_pitch}: {100 * chance:.0f} in 100 stumble",
         note_id=event.id,
