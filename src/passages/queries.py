@@ -12,6 +12,7 @@ from core.evidence.in_hand import InstrumentInHand
 from passages.models import Passage, State
 from passages.settings import BenchSettings
 from passages.solution import Solution, possible, solve
+from studio.models import OwnedInstrument
 from studio.refusals import refuse
 from studio.shipped import INSTRUMENTS, instrument
 
@@ -20,12 +21,26 @@ VERSIONS, VERSIONS_MOST = 20, 60
 
 @dataclass(frozen=True)
 class Opened:
-    """A passage under one state of its bench, on the instrument in hand."""
+    """A passage under one state of its bench, on the instrument in hand.
+
+    Parameters
+    ----------
+    owned : OwnedInstrument or None
+        The student's instrument, if it is one.
+    """
 
     passage: Passage
     state: State
     in_hand: InstrumentInHand
     settings: BenchSettings
+    owned: OwnedInstrument | None = None
+
+    @property
+    def played_on(self) -> str:
+        """Whose instrument, or which model."""
+        if self.owned:
+            return f"{self.owned.student.name}, {self.owned.name}"
+        return self.in_hand.instrument.label
 
     @property
     def parent_settings(self):
@@ -73,11 +88,19 @@ def state_of(passage, number):
     return passage.current
 
 
+def other_version(passage, state, number):
+    """The state looked at by turns with one: by its number, else the one before, or the current one."""
+    asked = state_of(passage, number) if number else None
+    if asked is not None and asked.number != state.number:
+        return asked
+    return state.parent if state.number == passage.current.number else passage.current
+
+
 def opened(passage, state) -> Opened:
     """A passage under a state."""
     settings = _stored(passage, state)
     in_hand = in_hand_for(passage, settings.fitted)
-    return Opened(passage, state, in_hand, possible(in_hand, settings))
+    return Opened(passage, state, in_hand, possible(in_hand, settings), passage.owned)
 
 
 def versions_of(passage):
@@ -95,7 +118,7 @@ def other_side(opened, state, *, tempo_bpm=None, owned=None, positions=None) -> 
         in_hand = replace(in_hand, positions=frozenset(positions))
     if tempo_bpm is not None:
         settings = replace(settings, tempo_bpm=tempo_bpm)
-    return Opened(opened.passage, state, in_hand, possible(in_hand, settings))
+    return Opened(opened.passage, state, in_hand, possible(in_hand, settings), owned or opened.owned)
 
 
 def family_of(in_hand):

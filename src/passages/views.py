@@ -125,6 +125,7 @@ def _bench(request, passage, *, state=None, set_up=None, errors=(), status=200):
     shown = note_of_bench(*at) if part == "inspector" else bench_page(*at, **_set_in(request, asked))
     context = {
         "bench": shown,
+        "other": queries.other_version(passage, opened.state, asked.get("other", "")),
         "passage": passage,
         "set_up": set_up or _set_up_form(opened.settings, passage),
         "errors": errors,

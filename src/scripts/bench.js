@@ -108,6 +108,11 @@ export const bench = () => ({
     htmx.ajax("GET", address, { source: "#score" });
   },
 
+  // The other version, at the note that is marked by now.
+  byTurns() {
+    return this.$el.dataset.other + encodeURIComponent(this.note);
+  },
+
   mark(slot, here) {
     if (!slot) return;
     const focused = document.activeElement?.matches(".slot");

@@ -6,6 +6,7 @@ from urllib.parse import urlencode
 from core.routes.explain import NOTEWORTHY, route_faults
 from core.routes.faults import STRANDS
 from core.words import in_100
+from drawing.compact import small_hands
 from passages.queries import Opened
 from passages.screens.bench import At, note_at
 from passages.screens.changes import NoteChange, note_change
@@ -22,17 +23,25 @@ class Side:
     ----------
     name : str
         What sets it apart.
-    query : str
-        The address of its bench.
+    by_turns : str
+        The address of its bench, where one key goes to the other.
     """
 
     name: str
-    instrument: str
+    played_on: str
     tempo_bpm: float
     schools: str
     faults: float
     by_strand: dict[str, float]
-    query: str
+    by_turns: str
+
+
+@dataclass(frozen=True)
+class Differs:
+    """A note that is fingered otherwise, with drawings of both; empty where one has no fingering."""
+
+    change: NoteChange
+    drawings: tuple[str, str]
 
 
 @dataclass(frozen=True)
@@ -48,7 +57,7 @@ class ComparePage(At):
     one: Side
     other: Side
     differences: tuple[tuple[str, float, float, str], ...]
-    notes: tuple[NoteChange, ...]
+    notes: tuple[Differs, ...]
     left_out: int
     swapped: str
 
@@ -61,7 +70,7 @@ def compare_page(opened: Opened, other: Opened, note_id: str, asked: dict[str, s
     asked : dict of str to str
         What the address asks of the other side.
     """
-    sides = [_side(one) for one in (opened, other)]
+    sides = [_side(opened, other), _side(other, opened)]
     view = View(opened, opened.solution(), None, frozenset())
     entries = {
         event.id: entry
@@ -69,9 +78,7 @@ def compare_page(opened: Opened, other: Opened, note_id: str, asked: dict[str, s
     }
     here = zip(view.solution.events, view.solution.entries, strict=True)
     differ = [
-        note_change(view, event, entry, entries.get(event.id))
-        for event, entry in here
-        if entry != entries.get(event.id)
+        (event, entry, entries.get(event.id)) for event, entry in here if entry != entries.get(event.id)
     ]
     plain = not (set(asked) - {"with"})
     swapped = urlencode({"state": other.state.number, "with": opened.state.number}) if plain else ""
@@ -80,22 +87,30 @@ def compare_page(opened: Opened, other: Opened, note_id: str, asked: dict[str, s
         one=sides[0],
         other=sides[1],
         differences=tuple(_difference(strand, *sides) for strand in STRANDS),
-        notes=tuple(differ[:NOTES_SHOWN]),
+        notes=tuple(_differs(view, other, *each) for each in differ[:NOTES_SHOWN]),
         left_out=max(0, len(differ) - NOTES_SHOWN),
         swapped=swapped,
     )
 
 
-def _side(opened):
+def _differs(view, other, event, one_entry, other_entry):
+    pairs = ((one_entry, view.opened.in_hand), (other_entry, other.in_hand))
+    return Differs(
+        note_change(view, event, one_entry, other_entry),
+        tuple(small_hands(entry.fingering, in_hand) if entry else "" for entry, in_hand in pairs),
+    )
+
+
+def _side(opened, other):
     faults = route_faults(opened.solution().table)
     return Side(
         name=opened.state.name or f"{opened.state.number}: {opened.state.what}",
-        instrument=opened.in_hand.instrument.label,
+        played_on=opened.played_on,
         tempo_bpm=opened.settings.tempo_bpm,
         schools=", ".join(sorted(opened.in_hand.positions)),
         faults=faults.total,
         by_strand=faults.by_strand,
-        query=f"?state={opened.state.number}",
+        by_turns=urlencode({"state": opened.state.number, "other": other.state.number}),
     )
 
 
