@@ -9,6 +9,7 @@ from core.music.events import TEMPO_MAX_BPM, TEMPO_MIN_BPM
 from core.music.intonation import EQUAL, HARMONY, KEY, ROOTS, root_words
 from core.music.notation.formats import FILE_BYTES_LIMIT
 from core.music.notation.score import Choices, Chord
+from core.music.ornaments import LIVELY_PER_S
 from core.routes.faults import STRANDS, WEIGHT_MAX
 from core.routes.moved import SEMITONES
 from passages import services
@@ -274,10 +275,22 @@ class SetUpForm(forms.Form):
         ],
         required=False,
     )
+    unison = forms.BooleanField(
+        required=False, label="In unison with others: pitch counts in short notes too"
+    )
+    trills_per_s = forms.TypedChoiceField(
+        label="Trills have about",
+        choices=[(n, f"{n} notes a second") for n in range(6, 15, 2)],
+        coerce=float,
+        empty_value=LIVELY_PER_S,
+        required=False,
+    )
 
     def __init__(self, data=None, *, settings, instrument, owned):
         usual = {
             "tuned_to": settings.tuned_to,
+            "unison": settings.unison,
+            "trills_per_s": f"{settings.trills_per_s:g}",
             "a4_hz": f"{round(settings.a4_hz, 1):g}",
             "fitted": settings.fitted,
             "sources": settings.sources,
@@ -308,4 +321,5 @@ class SetUpForm(forms.Form):
         """The cleaned fields as the service asks for them."""
         kept = {name: self.cleaned_data[name] for name in ("a4_hz", "fitted", "sources")}
         kept["tuned_to"] = self.cleaned_data["tuned_to"] or EQUAL
+        kept |= {name: self.cleaned_data[name] for name in ("unison", "trills_per_s")}
         return kept | {"weights": {strand: self.cleaned_data[f"weight_{strand}"] for strand in STRANDS}}

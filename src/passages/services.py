@@ -10,7 +10,6 @@ from catalogue.queries import of_instrument, of_model
 from core.errors import CoreError, FingeringError
 from core.instruments.fingering import parse_fingering
 from core.music.events import check_tempo, sounding_events
-from core.music.intonation import EQUAL, check_tuned_to
 from core.music.notation.formats import read_score, written_for
 from core.music.notation.musicxml_writer import write_musicxml
 from core.music.notation.score import DEFAULT
@@ -19,6 +18,7 @@ from core.music.pitch import check_a4, parse_pitch
 from core.routes.candidates import offer_for
 from core.routes.faults import STRANDS
 from core.routes.moved import by_semitones, key_words
+from core.routes.trills import partner_of
 from core.words import counted
 from passages.models import Passage, State
 from passages.queries import in_hand_for, opened
@@ -99,7 +99,7 @@ def change_notes(teacher, passage, changed):
     if all(note.is_rest for note in changed):
         raise ValidationError("Leave at least one note.", code="empty")
     before = opened(passage, passage.current)
-    named = changed.numbered()
+    named = _with_trills(changed, before.solution().passage).numbered()
     now = {old.id: new for old, new in zip(changed, named, strict=True) if old.id}
     by_id = before.in_hand.catalogue.by_id
 
@@ -132,6 +132,19 @@ def change_notes(teacher, passage, changed):
     passage.current = state
     passage.save()
     return state
+
+
+def _with_trills(changed, passage):
+    """The notes that stay with the other notes of their trills, which are not entered by hand."""
+    old = {note.id: note for note in passage}
+
+    def kept(note):
+        was = old.get(note.id)
+        same = was and (was.written_pitch, was.ornaments) == (note.written_pitch, note.ornaments)
+        return replace(note, trilled_to=was.trilled_to) if same else note
+
+    bars = tuple(replace(bar, notes=tuple(map(kept, bar.notes))) for bar in changed.bars)
+    return replace(changed, bars=bars)
 
 
 def _put_music(passage, music, model):
@@ -194,9 +207,9 @@ def delete_passage(teacher, passage):
 
 @transaction.atomic
 def pin(teacher, passage, base, note_id, entry_id):
-    """Pin a fingering to a note, or take the pin away."""
+    """Pin a fingering to a note, or take the pin away; by `partner_of` a note to its trill."""
     before = _open(teacher, passage, base)
-    note = _note_with(before, note_id, entry_id)
+    note = _trill_with(before, note_id, entry_id) or _note_with(before, note_id, entry_id)
     after = before.settings.pinned(note_id, entry_id)
     return _save(before, after, f"{'Pin' if note_id in after.pins else 'Unpin'} {note}")
 
@@ -296,8 +309,10 @@ def set_tempo(teacher, passage, base, tempo_bpm):
 
 
 @transaction.atomic
-def set_up(teacher, passage, base, *, a4_hz, fitted, weights, sources, tuned_to=EQUAL):
+def set_up(teacher, passage, base, *, a4_hz, fitted, weights, sources, **manner):
     """Set the tuning, what is fitted, the weights of the strands and the evidence that counts.
+
+    `manner` is how the music is played, as `core.music.events.Manner` takes it.
 
     For a student's instrument tuning and fittings are set with the instrument, not here. Pins
     that need what is no longer fitted are taken away.
@@ -307,7 +322,7 @@ def set_up(teacher, passage, base, *, a4_hz, fitted, weights, sources, tuned_to=
         before.settings,
         weights={strand: float(weights[strand]) for strand in STRANDS},
         sources=tuple(sorted(sources)),
-        tuned_to=tuned_to,
+        **manner,
     )
     if before.passage.owned is None:
         fitted = frozenset(fitted) & frozenset(before.in_hand.instrument.optional)
@@ -355,6 +370,18 @@ def _open(teacher, passage, base):
     return opened(base.passage, base)
 
 
+def _trill_with(before, name, entry_id):
+    """The trill of a note in words, if the name is that of one that may go to an entry."""
+    solution = before.solution()
+    problem = solution.table.problem
+    for n, event in enumerate(solution.events):
+        if event.ornament and partner_of(event.id) == name:
+            ways = [problem.pairs.get(slot, ()) for slot in range(*problem.first[n + 1 : n + 3])]
+            if entry_id in {pair.other.id for way in ways for found in way for pair in found}:
+                return f"the trill of {event.written_pitch} in bar {event.notes[0].bar}"
+    return ""
+
+
 def _note_with(before, note_id, entry_id):
     """A note in words, if it may be played with an entry."""
     solution = before.solution()
@@ -371,7 +398,7 @@ def _save(before, settings, what):
     try:
         check_tempo(settings.tempo_bpm)
         check_a4(settings.a4_hz)
-        check_tuned_to(settings.tuned_to)
+        _ = settings.manner
     except CoreError as error:
         raise refuse(error, "settings") from error
     before.solution_of(settings, after=before.settings)

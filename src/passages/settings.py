@@ -3,7 +3,9 @@
 from dataclasses import asdict, dataclass, field, replace
 
 from core.evidence.sources import ALL_SOURCES
+from core.music.events import Manner
 from core.music.intonation import EQUAL
+from core.music.ornaments import LIVELY_PER_S
 from core.routes.faults import STRANDS
 
 SOURCES = tuple(sorted(ALL_SOURCES))
@@ -27,7 +29,9 @@ class BenchSettings:
     ossia : dict of note id to pitch
         What is played in place of notes, in plain letters.
     tuned_to : str
-        What held notes are tuned to, see `core.music.intonation`.
+    unison : bool
+    trills_per_s : float
+        These three see `core.music.events.Manner`.
     """
 
     tempo_bpm: float
@@ -38,7 +42,14 @@ class BenchSettings:
     bans: dict[str, list[str]] = field(default_factory=dict)
     sources: tuple[str, ...] = SOURCES
     tuned_to: str = EQUAL
+    unison: bool = False
+    trills_per_s: float = LIVELY_PER_S
     ossia: dict[str, str] = field(default_factory=dict)
+
+    @property
+    def manner(self) -> Manner:
+        """How the music is played; PassageError where it cannot be."""
+        return Manner(self.tuned_to, self.unison, self.trills_per_s)
 
     @classmethod
     def from_json(cls, data):

@@ -99,7 +99,7 @@ def _solve(in_hand, musicxml, settings_json, before_json):
         if table:
             return Solution(read_passage(musicxml), in_hand, table)
     passage = read_passage(musicxml)
-    events = sounding_events(passage, settings.tempo_bpm, settings.tuned_to)
+    events = sounding_events(passage, settings.tempo_bpm, settings.manner)
     use = frozenset(map(Basis, settings.sources))
     ask = settings.pins, settings.bans, settings.weights, use
     return Solution(
@@ -148,7 +148,7 @@ def asked(solution: Solution, settings: BenchSettings) -> Asked:
         in_hand,
         moves_of(in_hand.catalogue, in_hand.hand),
         settings.tempo_bpm,
-        settings.tuned_to,
+        settings.manner,
         settings.pins,
         settings.bans,
         settings.weights,

@@ -189,7 +189,7 @@ def _changed(teacher, passage, base, data, set_up):
     at = teacher, passage, base
     match data.get("action"):
         case "pin":
-            return services.pin(*at, data.get("note", ""), data.get("entry", ""))
+            return services.pin(*at, data.get("pinned") or data.get("note", ""), data.get("entry", ""))
         case "ban":
             return services.ban(*at, data.get("note", ""), data.get("entry", ""))
         case "take":

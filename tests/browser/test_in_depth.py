@@ -133,3 +133,14 @@ def test_of_a_long_score_only_what_is_near_stands_in_the_document(watched, site)
     lines.nth(whole // 2).locator(".slot").first.click()
     expect(watched.locator(".slot.selected")).to_have_count(1)
     assert here() < whole / 3
+
+
+def test_two_versions_are_seen_by_turns_with_one_key(suite):
+    suite.keyboard.press("-")
+    expect(suite.locator("#tempo")).to_have_value("112")
+    suite.keyboard.press("ArrowRight")
+    expect(suite.locator("#inspector h2")).to_contain_text("F♯4")
+    for tempo in ("116", "112", "116"):
+        suite.keyboard.press("a")
+        expect(suite.locator("#tempo")).to_have_value(tempo)
+        expect(suite.locator("#inspector h2")).to_contain_text("F♯4")

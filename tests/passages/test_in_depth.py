@@ -153,7 +153,7 @@ def test_two_versions_are_compared_note_by_note(teacher, passage):
     before = opened(passage, passage.states.get(number=1))
     page = compare_page(now, before, "", {})
     ours, theirs = now.solution().chosen_ids, before.solution().chosen_ids
-    assert [note.note_id for note in page.notes] == [n for n in ours if ours[n] != theirs[n]]
+    assert [note.change.note_id for note in page.notes] == [n for n in ours if ours[n] != theirs[n]]
     for _, one, other, words in page.differences:
         assert ("fewer" in words) == (other < one - 0.005)
 
@@ -162,6 +162,7 @@ def test_another_school_and_another_instrument_are_compared(signed_in, teacher, 
     second = make_instrument(teacher)
     words = words_of(get(signed_in, "compare", passage, on=second.pk, at="80"))
     assert "♩ = 80" in words
+    assert f"{second.student.name}, {second.name}" in words
     school = other_side(at(passage), passage.current, positions={"voicing and overtones first"})
     assert school.in_hand.positions == {"voicing and overtones first"}
     assert get(signed_in, "compare", passage, on="999999").status_code == 422
@@ -373,3 +374,59 @@ def test_lines_that_are_not_there_are_none(signed_in, passage, asked):
     response = get(signed_in, "lines", passage, **asked)
     assert response.status_code == 200
     assert response.content.count(b"data-line") <= 1
+
+
+TRILLED = "L:1/1\nQ:1/4=60\nK:C\nTB | TA | c |"
+
+
+def test_the_other_note_of_a_trill_is_pinned_and_let_go(signed_in, make_passage, teacher):
+    passage = make_passage(teacher, TRILLED)
+    (trill,) = note_of_bench(at(passage), "n1").inspector.alternations
+    first, second = trill.ways[:2]
+    data = {"action": "pin", "state": at(passage).state.number, "note": "n1", "pinned": trill.note}
+    answer = signed_in.post(reverse("passages:change", args=[passage.pk]), data | {"entry": second.entry})
+    assert answer.status_code == 302
+    now = at(passage)
+    (again,) = note_of_bench(now, "n1").inspector.alternations
+    assert (again.ways[0].entry, again.ways[0].pinned) == (second.entry, True)
+    costs = [
+        opened(passage, state).solution().table.route.cost for state in passage.states.order_by("number")
+    ]
+    assert costs[0] < costs[1]
+    data |= {"state": now.state.number, "entry": second.entry}
+    signed_in.post(reverse("passages:change", args=[passage.pk]), data)
+    assert at(passage).settings.pins == {}
+    assert first.entry != second.entry
+
+
+@pytest.mark.parametrize("named", ["n1.trill", "n3.trill", "n9.trill", ".trill"])
+def test_what_no_trill_goes_to_cannot_be_pinned(signed_in, make_passage, teacher, named):
+    passage = make_passage(teacher, TRILLED)
+    data = {"action": "pin", "state": at(passage).state.number, "pinned": named, "entry": "Bb4-bis"}
+    assert signed_in.post(reverse("passages:change", args=[passage.pk]), data).status_code == 422
+    assert at(passage).settings.pins == {}
+
+
+def test_the_speed_of_trills_is_set_and_said(signed_in, make_passage, teacher, make_instrument):
+    passage = make_passage(teacher, TRILLED, owned=make_instrument(teacher))
+    before = at(passage).solution().table.route.cost
+    data = {"action": "set-up", "state": "1", "sources": ["taught"], "trills_per_s": "14"}
+    data |= {f"weight_{strand}": "1" for strand in ("pitch", "tone", "speaks", "hands")}
+    signed_in.post(reverse("passages:change", args=[passage.pk]), data)
+    assert at(passage).settings.trills_per_s == 14
+    assert at(passage).solution().table.route.cost > before
+    assert "where 14 are wanted" in words_of(get(signed_in, "bench", passage, note="n2"))
+    refused = signed_in.post(reverse("passages:change", args=[passage.pk]), data | {"trills_per_s": "99"})
+    assert refused.status_code == 422
+
+
+def test_the_other_version_is_one_key_away(signed_in, teacher, passage):
+    assert "by-turns" not in get(signed_in, "bench", passage).content.decode()
+    services.set_tempo(teacher, passage, passage.current, 60)
+    page = get(signed_in, "bench", passage).content.decode()
+    assert "?state=1&amp;other=2" in page
+    assert "?state=2&amp;other=1" in get(signed_in, "bench", passage, state="1").content.decode()
+    services.set_tempo(teacher, passage, at(passage).state, 70)
+    asked = {"state": "3", "other": "1"}
+    assert "?state=1&amp;other=3" in get(signed_in, "bench", passage, **asked).content.decode()
+    assert get(signed_in, "bench", passage, state="3", other="x" * 99).status_code == 200

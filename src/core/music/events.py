@@ -8,11 +8,12 @@ from fractions import Fraction
 
 from core.errors import PassageError
 from core.music.intonation import EQUAL, aim, check_tuned_to
-from core.music.ornaments import Ornament, ornament_of
+from core.music.ornaments import LIVELY_PER_S, Ornament, ornament_of
 from core.music.passage import Note, Passage, PlacedNote
 from core.music.pitch import Pitch
 
 TEMPO_MIN_BPM, TEMPO_MAX_BPM = 20.0, 400.0
+TRILLS_MIN_PER_S, TRILLS_MAX_PER_S = 4.0, 16.0
 DYNAMICS = ("pppp", "ppp", "pp", "p", "mp", "mf", "f", "ff", "fff", "ffff")
 # Loudness of a mark on a scale from 0 (softest) to 1 (loudest).
 LOUDNESS = {mark: place / (len(DYNAMICS) - 1) for place, mark in enumerate(DYNAMICS)}
@@ -30,6 +31,41 @@ DIES_FROM = 0.5
 GRACE_QUARTERS, GRACE_SHARE = Fraction(3, 16), 0.5
 # Before the first mark, about mezzo-forte; and how far a hairpin goes that leads to no mark: two marks.
 PLAIN_LOUDNESS, HAIRPIN_WAY = 0.55, 2 / (len(DYNAMICS) - 1)
+
+
+@dataclass(frozen=True)
+class Manner:
+    """How music is played, as far as the page does not say it.
+
+    Parameters
+    ----------
+    tuned_to : str
+        What held notes are tuned to; see `core.music.intonation`.
+    unison : bool
+        Others play the same notes: pitch is heard in short ones, too.
+    trills_per_s : float, 4 to 16
+        Notes a second that trills are to have.
+
+    Raises
+    ------
+    PassageError
+        If something lies outside its range.
+    """
+
+    tuned_to: str = EQUAL
+    unison: bool = False
+    trills_per_s: float = LIVELY_PER_S
+
+    def __post_init__(self) -> None:
+        check_tuned_to(self.tuned_to)
+        if not TRILLS_MIN_PER_S <= self.trills_per_s <= TRILLS_MAX_PER_S:
+            raise PassageError(
+                f"trills must have from {TRILLS_MIN_PER_S:.0f} to {TRILLS_MAX_PER_S:.0f} notes a second, "
+                f"got {self.trills_per_s:g}"
+            )
+
+
+PLAIN = Manner()
 
 
 @dataclass(frozen=True)
@@ -60,6 +96,8 @@ class Event:
         What it alternates with.
     aim : float, cents
         Where it should lie against equal temperament if it is held.
+    exposed : bool
+        Its pitch is heard as that of a held note, since others play it, too.
     fingering : str
         The first fingering written under one of its notes.
     """
@@ -76,6 +114,7 @@ class Event:
     grace: bool = False
     ornament: Ornament | None = None
     aim: float = 0.0
+    exposed: bool = False
 
     @property
     def id(self) -> str:
@@ -103,6 +142,7 @@ class Event:
             self.grace,
             self.ornament,
             self.aim,
+            self.exposed,
         )
 
     @property
@@ -127,7 +167,7 @@ def check_tempo(tempo_bpm: float) -> float:
 
 
 def sounding_events(
-    passage: Passage, tempo_bpm: float | None = None, tuned_to: str = EQUAL
+    passage: Passage, tempo_bpm: float | None = None, manner: Manner = PLAIN
 ) -> tuple[Event, ...]:
     """Take tied notes together, put grace notes before theirs, and time them all.
 
@@ -135,10 +175,8 @@ def sounding_events(
     ----------
     tempo_bpm : float, 20 to 400, optional
         Tempo at the start; later changes keep their proportion to it. Default: as written.
-    tuned_to : str
-        What held notes are tuned to; see `core.music.intonation`.
+    manner : Manner
     """
-    check_tuned_to(tuned_to)
     first_bpm = passage.tempo_bpm
     factor = check_tempo(tempo_bpm if tempo_bpm is not None else first_bpm) / first_bpm
     events: list[Event] = []
@@ -175,8 +213,13 @@ def sounding_events(
             attack=attack,
             dies=dies,
             freed=SLURRED if slurred else _freed(events),
-            ornament=ornament_of(head, passage.key_at(head.id)) if head.ornaments else None,
-            aim=aim(passage, head.id, head.written_pitch.midi, tuned_to) if head.written_pitch else 0.0,
+            ornament=ornament_of(head, passage.key_at(head.id), manner.trills_per_s)
+            if head.ornaments
+            else None,
+            aim=aim(passage, head.id, head.written_pitch.midi, manner.tuned_to)
+            if head.written_pitch
+            else 0.0,
+            exposed=manner.unison,
         )
         events += _with_graces(event, float(GRACE_QUARTERS) * 60.0 / (bpm * factor))
         last_onset, after_rest, open_tie = onset, False, []

@@ -8,6 +8,8 @@ from core.music.passage import Note
 from core.music.pitch import Pitch, key_alter
 
 STEPS = "CDEFGAB"
+# Notes a second that make a lively trill.
+LIVELY_PER_S = 10.0
 # Of each ornament whether it goes to the note above, and to the one below.
 SIDES = {
     "trill-mark": (True, False),
@@ -16,6 +18,10 @@ SIDES = {
     "turn": (True, True),
     "inverted-turn": (True, True),
 }
+
+# A tremolo moves the hands where it goes to and fro between two notes; these last as long as their notes.
+TRILL, TREMOLO = "trill-mark", "tremolo"
+LASTING = {TRILL, TREMOLO}
 
 
 @dataclass(frozen=True)
@@ -30,20 +36,25 @@ class Ornament:
         The notes beside it, as the key has them.
     lasting : bool
         Whether it goes on for the whole note, as a trill does.
+    per_s : float
+        Notes a second that it is to have.
     """
 
     name: str
     others: tuple[Pitch, ...]
     lasting: bool
+    per_s: float = LIVELY_PER_S
 
 
-def ornament_of(note: Note, fifths: int) -> Ornament | None:
+def ornament_of(note: Note, fifths: int, per_s: float = LIVELY_PER_S) -> Ornament | None:
     """The first ornament of a note that moves the hands; None where there is none.
 
     Parameters
     ----------
     fifths : int
         Key signature at the note: sharps, or flats as a negative number.
+    per_s : float
+        Notes a second that a trill is to have.
 
     Examples
     --------
@@ -53,12 +64,16 @@ def ornament_of(note: Note, fifths: int) -> Ornament | None:
     ['G5', 'E5']
     """
     name = next((name for name in SIDES if name in note.ornaments), None)
+    if name is None and note.trilled_to is not None and TREMOLO in note.ornaments:
+        name = TREMOLO
     if name is None or note.written_pitch is None:
         return None
+    if note.trilled_to is not None:
+        return Ornament(name, (note.trilled_to,), lasting=name in LASTING, per_s=per_s)
     above, below = SIDES[name]
     steps = [1] * above + [-1] * below
     others = tuple(beside(note.written_pitch, step, fifths) for step in steps)
-    return Ornament(name, others, lasting=name == "trill-mark")
+    return Ornament(name, others, lasting=name in LASTING, per_s=per_s)
 
 
 def beside(pitch: Pitch, step: int, fifths: int) -> Pitch:

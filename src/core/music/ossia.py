@@ -49,10 +49,13 @@ def _played(note: Note) -> Note:
     if ossia is None or pitch is None:
         return note
     if (ossia.step, ossia.alter) != (pitch.step, pitch.alter):
-        return replace(note, written_pitch=ossia, ossia=None, grace=(), ornaments=frozenset())
+        return replace(
+            note, written_pitch=ossia, ossia=None, grace=(), ornaments=frozenset(), trilled_to=None
+        )
     octaves = ossia.octave - pitch.octave
     grace = tuple(by_octaves(one, octaves) for one in note.grace)
-    return replace(note, written_pitch=ossia, ossia=None, grace=grace)
+    trilled_to = by_octaves(note.trilled_to, octaves) if note.trilled_to else None
+    return replace(note, written_pitch=ossia, ossia=None, grace=grace, trilled_to=trilled_to)
 
 
 def small_staff(passage: Passage) -> dict[int, Bar]:
@@ -99,6 +102,7 @@ def _plain(note: Note) -> Note:
         note.articulations,
         grace=note.grace,
         ornaments=note.ornaments,
+        trilled_to=note.trilled_to,
     )
 
 

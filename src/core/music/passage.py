@@ -58,6 +58,8 @@ class Note:
         Grace notes before it, in order.
     ornaments : frozenset of str
         Of `ORNAMENTS`.
+    trilled_to : Pitch or None
+        The other note of a trill or a tremolo, where it is written.
     fermata : bool
     chord : str
         Chord symbol that stands here, in plain letters, see `core.music.chords`, or empty.
@@ -92,6 +94,7 @@ class Note:
     lyric: str = ""
     chord: str = ""
     ossia: Pitch | None = None
+    trilled_to: Pitch | None = None
 
     def __post_init__(self) -> None:
         if self.quarters <= 0:
@@ -276,6 +279,7 @@ def _transposed_bar(bar: Bar, interval: Interval) -> Bar:
             written_pitch=interval.apply(note.written_pitch) if note.written_pitch else None,
             grace=tuple(interval.apply(pitch) for pitch in note.grace),
             ossia=interval.apply(note.ossia) if note.ossia else None,
+            trilled_to=interval.apply(note.trilled_to) if note.trilled_to else None,
             chord=chord_moved(note.chord, interval) if note.chord else "",
         )
         for note in bar.notes

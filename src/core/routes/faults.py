@@ -237,7 +237,7 @@ def note_faults(known: Qualities, notes: Timing, at: IntArray, rows: IntArray) -
     """
     known = known.in_columns if notes.seconds.ndim > known.pitch.ndim else known
     seconds = notes.seconds[at]
-    pitch = off_pitch(known.pitch[rows] - notes.aimed[at], known.pitch_spread[rows], seconds)
+    pitch = off_pitch(known.pitch[rows] - notes.aimed[at], known.pitch_spread[rows], notes.heard_s[at])
     heard = 1.0 - np.exp(-seconds / TONE_HEARD_S)
     tone = TONE_MINDED * known.thinness[rows] * heard * (0.6 + 0.7 * notes.loudness[at])
     speaks = NOT_SPEAKING * known.silence[rows] * _attack(notes)[at]

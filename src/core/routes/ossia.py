@@ -15,7 +15,7 @@ from functools import cached_property
 from core.charts.entry import Entry
 from core.evidence.in_hand import InstrumentInHand
 from core.evidence.sources import Basis
-from core.music.events import BREATHS, Event, sounding_events
+from core.music.events import BREATHS, Event, Manner, sounding_events
 from core.music.ossia import as_played, by_octaves, with_ossia
 from core.music.passage import Passage
 from core.music.pitch import Pitch
@@ -59,7 +59,7 @@ class Asked:
     in_hand: InstrumentInHand
     moves: Moves
     tempo_bpm: float
-    tuned_to: str
+    manner: Manner
     pins: Mapping[str, str]
     bans: Mapping[str, Collection[str]]
     weights: Mapping[str, float] | None
@@ -271,7 +271,7 @@ def _chord_tone(asked: Asked, event: Event, down: bool, top: Pitch | None) -> Pi
 def _timed(asked: Asked, pitches: Mapping[str, Pitch]) -> tuple[Event, ...]:
     """The passage as it is played with an ossia."""
     played = as_played(with_ossia(asked.passage, pitches))
-    return sounding_events(played, asked.tempo_bpm, asked.tuned_to)
+    return sounding_events(played, asked.tempo_bpm, asked.manner)
 
 
 def _stretch(asked: Asked, played: Sequence[Event], pitches: Mapping[str, Pitch]) -> Stretch | None:

@@ -23,12 +23,12 @@ from core.errors import RouteError
 from core.evidence.weigh import Evidence
 from core.instruments.hand import Hand
 from core.music.events import Event
-from core.routes.candidates import Offer
+from core.routes.candidates import NOTHING_PINNED, Offer
 from core.routes.demands import AT_ONCE, NO_MOVE, Demands, Moves
 from core.routes.facility import BoolArray, FloatArray, IntArray
 from core.routes.faults import Faults, Qualities, check_weights, link_faults, note_faults, qualities
 from core.routes.timing import Timing, timing
-from core.routes.trills import Pair, faults_with, pairs
+from core.routes.trills import Pair, faults_with, pairs, partner_of
 
 # Links between candidates that are weighed for one passage: bounds memory, and time to some seconds.
 LINKS_LIMIT = 8_000_000
@@ -206,6 +206,7 @@ def make_problem(
     known: Mapping[str, Evidence],
     weights: Mapping[str, float] | None = None,
     trilled: Mapping[int, list[Entry]] = NOTHING_TRILLED,
+    pins: Mapping[str, str] = NOTHING_PINNED,
 ) -> Problem:
     """Lay out candidates and costs for a passage.
 
@@ -219,6 +220,8 @@ def make_problem(
         Default 1 each.
     trilled : mapping of semitone to list of Entry, optional
         Fingerings for the notes that ornaments go to; of these, too, something must be known.
+    pins : mapping of name to entry id, optional
+        Those of the other fingerings of trills, by `core.routes.trills.partner_of`, count here.
 
     Raises
     ------
@@ -234,7 +237,7 @@ def make_problem(
     usable[first[:-1][gap]] = True
     ends = _ends(first, first_link)
     qualities_of = _qualities(moves.chart.entries, known)
-    found = _pairs(events, first, (rows, gap), trilled, moves, qualities_of)
+    found = _pairs(events, first, (rows, gap), (trilled, pins), moves, qualities_of)
     return Problem(
         chart=moves.chart,
         events=tuple(events),
@@ -260,23 +263,25 @@ def _pairs(
     events: Sequence[Event],
     first: IntArray,
     slots: tuple[IntArray, BoolArray],
-    trilled: Mapping[int, list[Entry]],
+    partners: tuple[Mapping[int, list[Entry]], Mapping[str, str]],
     moves: Moves,
     known: Qualities,
 ) -> dict[int, tuple[list[Pair], ...]]:
     """Every pair for the slots of ornamented notes; `slots` are the entry of each, and the gaps."""
-    rows, gap = slots
+    (rows, gap), (trilled, pins) = slots, partners
     found, kept = {}, dict[tuple[int, int], list[Pair]]()
     for n, event in enumerate(events):
         if event.ornament is None or gap[n + 1]:
             continue
+        pinned, per_s = pins.get(partner_of(event.id)), event.ornament.per_s
         for slot in range(int(first[n + 1]), int(first[n + 2])):
             row = int(rows[slot])
             for pitch in event.ornament.others:
                 if (row, pitch.midi) not in kept:
                     entry, offered = moves.chart.entries[row], trilled.get(pitch.midi, [])
-                    kept[row, pitch.midi] = pairs(entry, offered, moves, known)
-            found[slot] = tuple(kept[row, pitch.midi] for pitch in event.ornament.others)
+                    kept[row, pitch.midi] = pairs(entry, offered, moves, known, per_s)
+            ways = (kept[row, pitch.midi] for pitch in event.ornament.others)
+            found[slot] = tuple(sorted(way, key=lambda pair: pair.other.id != pinned) for way in ways)
     return found
 
 

@@ -45,7 +45,7 @@ def solve(
     offered = offers(events, in_hand, pins, bans)
     trilled = trilled_to(events, in_hand)
     known = known_of(offered, in_hand, use, [entry for entries in trilled.values() for entry in entries])
-    return make_table(make_problem(events, offered, moves, known, weights, trilled))
+    return make_table(make_problem(events, offered, moves, known, weights, trilled, pins))
 
 
 def trilled_to(events: Sequence[Event], in_hand: InstrumentInHand) -> dict[int, list[Entry]]:

@@ -36,6 +36,8 @@ class Timing:
         From the note before; 0 for the first.
     aims : np.ndarray, cents
         Where a note should lie against equal temperament if it is held.
+    exposed : np.ndarray of bool
+        Whether its pitch is heard as that of a held note, however short it is.
     """
 
     seconds: FloatArray
@@ -47,11 +49,17 @@ class Timing:
     dies: BoolArray
     rises: IntArray
     aims: FloatArray
+    exposed: BoolArray
+
+    @property
+    def heard_s(self) -> FloatArray:
+        """How long each note is as far as its pitch is heard."""
+        return np.asarray(np.where(self.exposed, np.maximum(self.seconds, LONG_S), self.seconds))
 
     @property
     def aimed(self) -> FloatArray:
         """Where each note should lie against equal temperament: only held notes are tuned otherwise."""
-        return np.asarray(np.where(self.seconds >= LONG_S - ROUNDING_S, self.aims, 0.0))
+        return np.asarray(np.where(self.heard_s >= LONG_S - ROUNDING_S, self.aims, 0.0))
 
     @cached_property
     def uses(self) -> BoolArray:
@@ -118,4 +126,5 @@ def timing(events: Sequence[Event]) -> Timing:
         after_rest=np.array([place == 0 or e.after_rest for place, e in enumerate(events)], dtype=np.bool_),
         rises=np.diff(midi, prepend=midi[:1]),
         aims=np.array([event.aim for event in events], dtype=np.float64),
+        exposed=np.array([event.exposed for event in events], dtype=np.bool_),
     )

@@ -21,15 +21,15 @@ from scipy.special import ndtr
 from core.charts.entry import Entry
 from core.instruments.fingering import ON_PURPOSE
 from core.instruments.moves import Action, move_between
-from core.music.ornaments import Ornament
+from core.music.ornaments import LIVELY_PER_S, Ornament
 from core.routes.demands import Demands, Moves
 from core.routes.facility import LOG_SPREAD
 from core.routes.faults import ACROSS_PARTIALS, NOT_SPEAKING, SLURRED, Faults, Qualities, off_pitch
 
 # What a finger needs beside a single stroke before it can come back.
 REPEATED_S = 0.043
-# Notes a second that make a lively trill; of each of its two notes so much is heard as one.
-LIVELY_PER_S, HEARD_S = 10.0, 0.25
+# Of each of the two notes of a trill so much is heard as one.
+HEARD_S = 0.25
 # What each finger beyond the first adds, and strokes of which one takes longer than the other.
 FINGER, UNEVEN = 0.03, 0.1
 
@@ -62,7 +62,13 @@ class Pair:
     faults: Faults
 
 
-def pairs(entry: Entry, offered: Sequence[Entry], moves: Moves, known: Qualities) -> list[Pair]:
+def pairs(
+    entry: Entry,
+    offered: Sequence[Entry],
+    moves: Moves,
+    known: Qualities,
+    per_s: float = LIVELY_PER_S,
+) -> list[Pair]:
     """Every way to alternate a fingering with a note beside it, the best first.
 
     Parameters
@@ -71,8 +77,12 @@ def pairs(entry: Entry, offered: Sequence[Entry], moves: Moves, known: Qualities
         Fingerings for the other note, those for trills among them.
     known : Qualities
         Of all entries of the chart.
+    per_s : float
+        Notes a second that are wanted.
     """
-    found = [_pair(entry, other, moves, known) for other in offered if other.fingering != entry.fingering]
+    found = [
+        _pair(entry, other, moves, known, per_s) for other in offered if other.fingering != entry.fingering
+    ]
     return sorted(found, key=lambda pair: (float(pair.faults.total), pair.other.id))
 
 
@@ -82,7 +92,7 @@ def partners(at_hand: list[Entry]) -> list[Entry]:
     return plain or at_hand
 
 
-def _pair(entry: Entry, other: Entry, moves: Moves, known: Qualities) -> Pair:
+def _pair(entry: Entry, other: Entry, moves: Moves, known: Qualities, wanted_per_s: float) -> Pair:
     there, forth = _move(entry, other, moves), _move(other, entry, moves)
     row = moves.chart.index[other.id]
     strokes = np.array([there.needed_s[0], forth.needed_s[0]]) + REPEATED_S
@@ -90,7 +100,7 @@ def _pair(entry: Entry, other: Entry, moves: Moves, known: Qualities) -> Pair:
     moved = move_between(entry.fingering, other.fingering, moves.chart.instrument).fingers
     fingers = sum(one.action is not Action.STAYS for one in moved)
     uneven = float(abs(strokes[0] - strokes[1]) / strokes.sum())
-    hands = float(ndtr(np.log(LIVELY_PER_S / per_s) / LOG_SPREAD))
+    hands = float(ndtr(np.log(wanted_per_s / per_s) / LOG_SPREAD))
     hands += FINGER * max(0, fingers - 1) + UNEVEN * uneven
     mean, spread = known.pitch[[row]], known.pitch_spread[[row]]
     crosses = bool(there.crosses[0])
@@ -107,6 +117,11 @@ def _pair(entry: Entry, other: Entry, moves: Moves, known: Qualities) -> Pair:
             hands=hands,
         ),
     )
+
+
+def partner_of(note_id: str) -> str:
+    """The name under which the other fingering of a note's trill is pinned."""
+    return f"{note_id}.trill"
 
 
 def _move(entry: Entry, other: Entry, moves: Moves) -> Demands:

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from catalogue.in_hand import moves_of
 from core.music.pitch import Pitch
 from core.routes.colours import colours, run_about
+from core.routes.trills import partner_of
 from core.words import cents_words, counted
 
 ORNAMENTS = {
@@ -13,6 +14,7 @@ ORNAMENTS = {
     "inverted-mordent": "Mordent",
     "turn": "Turn",
     "inverted-turn": "Turn",
+    "tremolo": "Tremolo",
 }
 # Tones so far apart are clearly different.
 CLEARLY = 0.25
@@ -21,12 +23,28 @@ PAIRS_SHOWN, EVEN = 4, 0.85
 
 
 @dataclass(frozen=True)
+class Way:
+    """A fingering to alternate with, in words."""
+
+    says: str
+    entry: str
+    pinned: bool
+
+
+@dataclass(frozen=True)
 class Alternation:
-    """A note that the ornament goes to, and the ways to it from the fingering looked at, the best first."""
+    """A note that the ornament goes to, and the ways to it from the fingering looked at, the best first.
+
+    Parameters
+    ----------
+    note : str
+        The name by which a way is pinned.
+    """
 
     name: str
     other: Pitch
-    ways: tuple[str, ...]
+    note: str
+    ways: tuple[Way, ...]
 
 
 @dataclass(frozen=True)
@@ -55,7 +73,12 @@ def alternations(note):
         return ()
     slot = int(problem.first[note.n + 1]) + ids.index(note.looked_at)
     return tuple(
-        Alternation(ORNAMENTS[ornament.name], other, tuple(_pair(note, pair) for pair in found[:PAIRS_SHOWN]))
+        Alternation(
+            ORNAMENTS[ornament.name],
+            other,
+            partner_of(note.event.id),
+            tuple(_pair(note, pair) for pair in found[:PAIRS_SHOWN]),
+        )
         for other, found in zip(ornament.others, problem.pairs.get(slot, ()), strict=False)
     )
 
@@ -64,9 +87,13 @@ def _pair(note, pair):
     """A pair in words: fingering, fingers, how fast, how even, how true."""
     even = "" if pair.even >= EVEN else ", unevenly"
     cents = "its pitch is not known" if pair.cents is None else cents_words(pair.cents)
-    return (
+    slow = pair.per_s < note.event.ornament.per_s
+    wanted = f", where {note.event.ornament.per_s:.0f} are wanted" if slow else ""
+    return Way(
         f"{pair.other.kind_words} ({note.in_hand.said(pair.other.fingering)}): "
-        f"{counted(pair.fingers, 'finger')}, about {pair.per_s:.0f} notes a second{even}; {cents}"
+        f"{counted(pair.fingers, 'finger')}, about {pair.per_s:.0f} notes a second{wanted}{even}; {cents}",
+        pair.other.id,
+        note.opened.settings.pins.get(partner_of(note.event.id)) == pair.other.id,
     )
 
 

@@ -7,7 +7,7 @@ import pytest
 
 from catalogue import shipped
 from core.evidence.weigh import evidence
-from core.music.events import sounding_events
+from core.music.events import PLAIN, Manner, sounding_events
 from core.music.notation.formats import read_score
 from core.routes.demands import Moves
 from core.routes.faults import AFTER_REST, SLURRED, UNPREPARED, link_faults, note_faults, qualities
@@ -60,9 +60,22 @@ def test_a_held_third_is_tuned_pure_and_a_short_one_is_not():
     """Against the key a held B is wanted 14 cents low in G: a flat fingering gains there."""
     for abc, moved in (("L:1/1\nQ:1/4=60\nK:G\nB|", True), ("L:1/16\nQ:1/4=60\nK:G\nB|", False)):
         passage = read_score(abc.encode()).passage
-        equal, just = (timing(sounding_events(passage, 60.0, to)).aimed[0] for to in ("equal", "key"))
+        manners = (PLAIN, Manner("key"), Manner("key", unison=True))
+        equal, just, together = (timing(sounding_events(passage, 60.0, to)).aimed[0] for to in manners)
         assert equal == 0
         assert (just == pytest.approx(-13.7)) == moved
+        assert together == pytest.approx(-13.7)
+
+
+def test_in_unison_a_short_note_out_of_tune_is_heard_like_a_held_one():
+    def pitch(abc, *, unison):
+        events = sounding_events(read_score(abc.encode()).passage, 60.0, Manner(unison=unison))
+        row = np.array([shipped.catalogue("alto-saxophone").index["Cs5-open"]])
+        return note_faults(qualities_of("alto-saxophone"), timing(events), np.array([0]), row)[0].pitch
+
+    short, held = "L:1/16\nK:C\n^cz|", "L:1/1\nK:C\n^cz|"
+    assert pitch(short, unison=False) < pitch(short, unison=True)
+    assert pitch(held, unison=True) == pitch(held, unison=False)
 
 
 def test_rest_then_tongue_then_slur():

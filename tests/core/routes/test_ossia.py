@@ -6,7 +6,7 @@ from hypothesis import strategies as st
 
 from catalogue.in_hand import moves_of
 from core.evidence.sources import ALL_SOURCES
-from core.music.events import sounding_events
+from core.music.events import PLAIN, sounding_events
 from core.music.notation.abc import read_abc
 from core.music.ossia import as_played, with_ossia
 from core.music.pitch import parse_pitch, spell
@@ -25,7 +25,7 @@ def asked(text, tempo_bpm=None, pins=None):
     moves = moves_of(in_hand.catalogue)
     tempo = tempo_bpm or passage.tempo_bpm
     table = solve(sounding_events(passage, tempo), in_hand, moves, pins or {})
-    return Asked(passage, table, in_hand, moves, tempo, "equal", pins or {}, {}, None, ALL_SOURCES)
+    return Asked(passage, table, in_hand, moves, tempo, PLAIN, pins or {}, {}, None, ALL_SOURCES)
 
 
 def entries(table):

@@ -6,10 +6,13 @@ from catalogue import shipped
 from core.instruments.fingering import Kind
 from core.music.events import sounding_events
 from core.music.notation.abc import read_abc
+from core.music.notation.musicxml import read_musicxml
+from core.music.notation.musicxml_writer import write_musicxml
+from core.music.ornaments import LIVELY_PER_S
+from core.music.pitch import Interval
 from core.routes.candidates import FOR_TRILLS
 from core.routes.explain import chosen
-from core.routes.trills import LIVELY_PER_S
-from core_shapes import solved
+from core_shapes import bar, note, score, solved
 
 
 def pairs_of(model, abc, note=0):
@@ -79,3 +82,32 @@ def test_trill_fingerings_are_used_nowhere_else(model):
 def test_a_trill_beyond_reach_is_a_fault_not_a_gap():
     table = solved("alto-saxophone", "L:1/4\nK:C\nTf''|", 60.0)
     assert table.problem.gap[1] or table.route.cost >= 1
+
+
+TREMOLO = """<note><pitch><step>{}</step><octave>5</octave></pitch><duration>1</duration><type>half</type>
+<time-modification><actual-notes>2</actual-notes><normal-notes>1</normal-notes></time-modification>
+<notations><ornaments><tremolo type="{}">3</tremolo></ornaments></notations></note>"""
+
+
+def test_a_tremolo_between_two_notes_is_read_judged_and_written():
+    reading = read_musicxml(score(bar(TREMOLO.format("C", "start"), TREMOLO.format("E", "stop"))))
+    assert reading.notices == ()
+    events = sounding_events(reading.passage)
+    assert [str(event.ornament.others[0]) for event in events] == ["E5", "C5"]
+    assert all(event.ornament.lasting for event in events)
+    written = write_musicxml(reading.passage, Interval(0, 0), "x")
+    assert read_musicxml(written.encode()).passage == reading.passage
+    assert "<tuplet" not in written
+    assert [str(n.trilled_to) for n in reading.passage.transposed(Interval(1, 2))] == ["F♯5", "D5"]
+    alone = read_musicxml(score(bar(TREMOLO.format("C", "start"), note("E"))))
+    assert sounding_events(alone.passage)[0].ornament is None
+
+
+@pytest.mark.parametrize(("sign", "other"), [("flat", "B♭4"), ("natural", "B4"), ("sharp", "B♯4")])
+def test_a_sign_over_a_trill_is_read_and_written(sign, other):
+    signed = f"<trill-mark/><accidental-mark>{sign}</accidental-mark>"
+    mark = f"<notations><ornaments>{signed}</ornaments></notations>"
+    reading = read_musicxml(score(bar(note("A", 4, more=mark))))
+    assert str(sounding_events(reading.passage)[0].ornament.others[0]) == other
+    again = read_musicxml(write_musicxml(reading.passage, Interval(0, 0), "x").encode())
+    assert again.passage == reading.passage

@@ -33,6 +33,7 @@ from core.music.notation.score import (
     taken,
     writable,
 )
+from core.music.ornaments import TRILL, beside
 from core.music.passage import Bar, Note, Passage
 from core.music.pitch import Pitch
 from core.words import counted
@@ -145,6 +146,7 @@ class _Line:
     _waiting: list[Above] = field(default_factory=list)
     _beat_type: int = 4
     _ossia: dict[Fraction, Pitch] = field(default_factory=dict)
+    _tremolo: bool = False
 
     def bar(self, measure: Measure) -> Bar:
         """The next bar."""
@@ -234,6 +236,7 @@ class _Line:
             lyric=timed.lyric,
             ossia=ossia if head and ossia != head.pitch else None,
         )
+        note = self._with_other_note(note, timed)
         for above in self._taken_up(timed.onset):
             note = replace(
                 note,
@@ -244,6 +247,21 @@ class _Line:
                 chord=above.chord or note.chord,
             )
         self.notes += single_notes(note, NotationError)
+
+    def _with_other_note(self, note: Note, timed: Timed) -> Note:
+        """The note with the other one of its trill or tremolo, where that is written."""
+        pitch = note.written_pitch
+        if pitch is None:
+            return note
+        before = self.notes[-1] if self.notes else None
+        if timed.tremolo == "stop" and before is not None and self._tremolo and before.written_pitch:
+            self.notes[-1] = replace(before, trilled_to=pitch)
+            note = replace(note, trilled_to=before.written_pitch)
+        elif timed.trill_alter is not None and TRILL in note.ornaments:
+            other = replace(beside(pitch, 1, 0), alter=timed.trill_alter)
+            note = replace(note, trilled_to=other)
+        self._tremolo = timed.tremolo == "start"
+        return note
 
     def _taken_up(self, onset: Fraction) -> list[Above]:
         """What stands before a moment and is not taken up yet."""

@@ -31,6 +31,10 @@ class Timed:
     ----------
     slurs : list of (number, type)
         Slurs that begin or end.
+    tremolo : str
+        "start" or "stop" of one between two notes, or empty.
+    trill_alter : int or None
+        The sign over a trill.
     """
 
     onset: Fraction
@@ -44,6 +48,8 @@ class Timed:
     fermata: bool = False
     fingering: str = ""
     lyric: str = ""
+    tremolo: str = ""
+    trill_alter: int | None = None
 
     @property
     def end(self) -> Fraction:

@@ -20,6 +20,8 @@ from core.music.pitch import Pitch
 
 FINGERING_LYRIC = "fingering"
 QUARTERS_LIMIT, TUPLET_LIMIT = 64, 32
+# Signs over a trill.
+ALTERS = {"sharp": 1, "natural": 0, "flat": -1, "double-sharp": 2, "flat-flat": -2}
 
 
 @dataclass
@@ -116,6 +118,7 @@ class Timeline(SignReader):
                         articulations |= {tag(one) for one in mark} & set(ARTICULATIONS)
                     case "ornaments":
                         ornaments |= {tag(one) for one in mark} & set(ORNAMENTS)
+                        self._take_other_note(mark, timed)
                     case "fermata":
                         timed.fermata = True
                     case "dynamics":
@@ -132,6 +135,15 @@ class Timeline(SignReader):
             elif not timed.lyric:
                 hyphen = "-" if lyric.findtext("syllabic") in ("begin", "middle") else ""
                 timed.lyric = text[:WORDS_LIMIT] + hyphen if text else ""
+
+    @staticmethod
+    def _take_other_note(ornaments: Element, timed: Timed) -> None:
+        """What is said of the other note of a trill or tremolo."""
+        for one in ornaments:
+            if tag(one) == "tremolo" and one.get("type") in ("start", "stop"):
+                timed.tremolo = one.get("type", "")
+            elif tag(one) == "accidental-mark":
+                timed.trill_alter = ALTERS.get((one.text or "").strip(), timed.trill_alter)
 
     def _pitch(self, element: Element) -> Pitch | None:
         pitch = element.find("pitch")

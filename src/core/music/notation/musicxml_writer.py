@@ -11,6 +11,7 @@ from core.music.chords import MUSICXML_KINDS, NO_CHORD, ChordSymbol, parse_chord
 from core.music.notation.clefs import CLEFS, clefs_through
 from core.music.notation.musicxml_bars import OSSIA
 from core.music.notation.musicxml_timeline import FINGERING_LYRIC
+from core.music.ornaments import TREMOLO, TRILL
 from core.music.ossia import small_staff
 from core.music.passage import NOMINAL, Bar, Note, Passage
 from core.music.pitch import STEPS, Interval, Pitch, key_alter
@@ -85,6 +86,7 @@ class _Writer:
         self.time = (4, 4)
         self.tied_in = False
         self.in_word = False
+        self.in_tremolo = False
 
     @property
     def _slur(self) -> str:
@@ -207,9 +209,10 @@ class _Writer:
             SubElement(notations, "slur", type="stop", number=self._slur)
         if note.slur_start:
             SubElement(notations, "slur", type="start", number=self._slur)
-        for kind in tuplet:
+        for kind in () if TREMOLO in note.ornaments and note.trilled_to else tuplet:
             SubElement(notations, "tuplet", type=kind, bracket="yes")
-        _marks(notations, note)
+        self.in_tremolo = not self.in_tremolo and TREMOLO in note.ornaments and note.trilled_to is not None
+        _marks(notations, note, closes=not self.in_tremolo)
         if len(notations):
             element.append(notations)
 
@@ -228,13 +231,17 @@ def _clef(attributes: Element, clef: str, staff: str) -> None:
     SubElement(element, "line").text = str(line)
 
 
-def _marks(notations: Element, note: Note) -> None:
+def _marks(notations: Element, note: Note, *, closes: bool) -> None:
     if note.ornaments:
         marks = SubElement(notations, "ornaments")
         for name in sorted(note.ornaments):
             mark = SubElement(marks, name)
-            if name == "tremolo":
+            if name == TREMOLO:
                 mark.text = "3"
+            if name == TREMOLO and note.trilled_to:
+                mark.set("type", "stop" if closes else "start")
+            if name == TRILL and note.trilled_to:
+                SubElement(marks, "accidental-mark").text = SIGNS[note.trilled_to.alter]
     if note.fingering:
         SubElement(SubElement(notations, "technical"), "fingering").text = note.fingering
     if note.articulations:
