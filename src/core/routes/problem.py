@@ -43,6 +43,8 @@ class Problem:
 
     Parameters
     ----------
+    written : tuple of Event
+        The notes as they were when the problem was laid out; they are played so many times as fast.
     first : np.ndarray of int [shape=(n_notes + 3,)]
         Where the slots of each row begin, and where the last ends.
     rows : np.ndarray of int [shape=(n_slots,)]
@@ -73,7 +75,7 @@ class Problem:
     """
 
     chart: Catalogue
-    events: tuple[Event, ...]
+    written: tuple[Event, ...]
     offered: tuple[Offer, ...]
     weights: Mapping[str, float]
     first: IntArray
@@ -92,13 +94,25 @@ class Problem:
     by_note: Faults = field(default_factory=Faults)
     by_link: Faults = field(default_factory=Faults)
     kept: dict[str, Any] = field(default_factory=dict)
+    faster: float = 1.0
     node: FloatArray = field(default_factory=lambda: np.zeros(0))
     link: FloatArray = field(default_factory=lambda: np.zeros(0))
+
+    @cached_property
+    def events(self) -> tuple[Event, ...]:
+        """The notes at the tempo of the problem."""
+        return self.written if self.faster == 1 else tuple(e.quicker(self.faster) for e in self.written)
 
     @property
     def count(self) -> IntArray:
         """Slots of each row."""
         return np.diff(self.first)
+
+    @cached_property
+    def usable_slots(self) -> tuple[IntArray, IntArray]:
+        """The slots that a route may take, and where those of each row begin among them, and the last end."""
+        counts = np.add.reduceat(self.usable.astype(np.int64), self.first[:-1])
+        return np.flatnonzero(self.usable), np.concatenate([[0], np.cumsum(counts)])
 
     @cached_property
     def slot_row(self) -> IntArray:
@@ -134,14 +148,14 @@ class Problem:
     def _plain_faults(self, slots: IntArray, known: Qualities, notes: Timing) -> Faults:
         """The same without ornaments."""
         row = self.slot_row[slots]
-        at, entry = np.clip(row - 1, 0, len(self.events) - 1), self.rows[slots]
+        at, entry = np.clip(row - 1, 0, len(self.written) - 1), self.rows[slots]
         some, again = _alike(at, entry, notes) if notes.seconds.ndim > 1 else EVERY
         return note_faults(known, notes, at[some], entry[some])[again].where(~self.gap[row])
 
     def faults_of_links(self, cells: IntArray, known: Qualities, notes: Timing) -> Faults:
         """Unweighted faults of links by their places in `link`; nothing beside a gap."""
         row, slot_before, slot_after = (part[cells] for part in self.ends)
-        at = np.minimum(row, len(self.events) - 1)
+        at = np.minimum(row, len(self.written) - 1)
         before, after = self.rows[slot_before], self.rows[slot_after]
         pair = before * len(self.chart.entries) + after
         some, again = _alike(at, pair, notes) if notes.seconds.ndim > 1 else EVERY
@@ -161,7 +175,7 @@ class Problem:
         """
         if "alike" not in self.kept:
             row, before, after = self.ends
-            last, n, cut = len(self.events) - 1, len(self.chart.entries), self.gap[:-1] | self.gap[1:]
+            last, n, cut = len(self.written) - 1, len(self.chart.entries), self.gap[:-1] | self.gap[1:]
             pairs = (self.rows[before] * n + self.rows[after]) * 2 + cut[row]
             at_slots = np.clip(self.slot_row - 1, 0, last)
             self.kept["alike"] = [
@@ -170,10 +184,10 @@ class Problem:
             ]
         (slots, again_slots), (cells, again_cells) = self.kept["alike"]
         notes = self.notes.quicker(factor)
-        events = tuple(event.quicker(factor) for event in self.events)
         by_note = self._plain_faults(slots, self.known, notes)[again_slots] + self.ornamented
         by_link = self.faults_of_links(cells, self.known, notes)[again_cells]
-        timed = replace(self, events=events, notes=notes, by_note=by_note, by_link=by_link)
+        faster = self.faster * factor
+        timed = replace(self, notes=notes, by_note=by_note, by_link=by_link, faster=faster)
         return timed.weighing(self.weights)
 
     def _costed(self) -> Problem:
@@ -240,7 +254,7 @@ def make_problem(
     found = _pairs(events, first, (rows, gap), (trilled, pins), moves, qualities_of)
     return Problem(
         chart=moves.chart,
-        events=tuple(events),
+        written=tuple(events),
         offered=tuple(offered),
         weights=check_weights(weights or {}),
         first=first,

@@ -53,12 +53,13 @@ class _Steps(NamedTuple):
 def sweep(problem: Problem, anchors: IntArray, filled: Filled) -> None:
     """Fill in the table between adjacent anchors, all stretches together, narrow ones apart from wide."""
     begin, length = anchors[:-1], np.diff(anchors)
-    count = problem.count[: anchors[-1] + 1]
+    count = np.diff(problem.usable_slots[1])[: anchors[-1] + 1]
     widest = np.maximum(np.maximum.reduceat(count, begin), count[anchors[1:]])
     for some in (widest <= NARROW, widest > NARROW):
         if some.any():
             order = np.argsort(-length[some], kind="stable")
             _sweep_stretches(problem, filled, begin[some][order], length[some][order])
+    _fill_barred(problem, anchors, filled)
 
 
 def _sweep_stretches(problem: Problem, filled: Filled, begin: IntArray, length: IntArray) -> None:
@@ -85,10 +86,16 @@ def _sweep_stretches(problem: Problem, filled: Filled, begin: IntArray, length: 
         for values, way in ((filled.arriving, 0), (filled.leaving, 1)):
             at, cost = group.slots[first + way :: 2], found[first + way :: 2]
             values[at[at < len(values)]] = cost[at < len(values)]
-    _trace(filled, groups, rows[::2], cuts)
+    _trace(problem, filled, groups, rows[::2], cuts)
 
 
-def _trace(filled: Filled, groups: list[tuple[_Steps, list[int]]], rows: IntArray, cuts: list[int]) -> None:
+def _trace(
+    problem: Problem,
+    filled: Filled,
+    groups: list[tuple[_Steps, list[int]]],
+    rows: IntArray,
+    cuts: list[int],
+) -> None:
     """Walk forth through the stretches, from slot to slot that is best to go on to.
 
     Parameters
@@ -108,7 +115,9 @@ def _trace(filled: Filled, groups: list[tuple[_Steps, list[int]]], rows: IntArra
         here = ways[first // 2 : last // 2]
         chosen = [way[slot] for way, slot in zip(here, chosen, strict=False)]
         found += chosen
-    filled.slots[rows[cuts[1] // 2 :]] = found[cuts[1] // 2 :]
+    usable, begins = problem.usable_slots
+    at, nth = rows[cuts[1] // 2 :], np.array(found[cuts[1] // 2 :], dtype=np.int64)
+    filled.slots[at] = usable[begins[at] + nth] - problem.first[at]
 
 
 def _free(enter: FloatArray) -> FloatArray:
@@ -140,12 +149,13 @@ def _groups(
     problem: Problem, rows: IntArray, back: BoolArray, cuts: list[int]
 ) -> list[tuple[_Steps, list[int]]]:
     """Steps that are gathered together, with where each begins inside: all of them where they are narrow."""
-    width = int(problem.count[rows].max())
+    count = np.diff(problem.usable_slots[1])
+    width = int(count[rows].max())
     if width <= NARROW:
         return [(_gathered(problem, rows, back, width, width), cuts)]
     found, width = [], 1
     for a, b in pairwise(cuts):
-        wide = int(problem.count[rows[a:b]].max())
+        wide = int(count[rows[a:b]].max())
         found.append((_gathered(problem, rows[a:b], back[a:b], width, wide), [0, b - a]))
         width = wide
     return found
@@ -157,17 +167,57 @@ def _parted(group: _Steps, inside: list[int]) -> list[tuple[IntArray, FloatArray
 
 
 def _gathered(problem: Problem, rows: IntArray, back: BoolArray, width_before: int, width: int) -> _Steps:
-    """Slots of rows, and links into them from the row before, or back from the row after; padded."""
-    old, new, count = np.arange(width_before), np.arange(width), problem.count
-    real = new < count[rows][:, None]
-    slots = np.where(real, problem.first[rows][:, None] + new, len(problem.rows))
-    cost = np.append(np.where(problem.usable, problem.node, np.inf), np.inf)
-    before = np.clip(np.where(back, rows + 1, rows - 1), 0, len(count) - 1)
-    linked = (old < count[before][:, None])[:, :, None] & real[:, None, :]
-    # A link lies with its earlier row, whose slots vary slowest.
-    slow = np.where(back, 1, count[rows])[:, None, None] * old[:, None]
-    fast = np.where(back, count[before], 1)[:, None, None] * new
-    cells = problem.first_link[np.minimum(rows, before)][:, None, None] + slow + fast
-    cells = np.minimum(cells, len(problem.link) - 1)  # the first rows have nothing before them
+    """Usable slots of rows, and links into them from the row before, or back from the row after; padded."""
+    before = np.clip(np.where(back, rows + 1, rows - 1), 0, len(problem.gap) - 1)
+    slots, slots_before = _usable_of(problem, rows, width), _usable_of(problem, before, width_before)
+    cost = np.append(problem.node, np.inf)
+    real, real_before = slots < len(problem.rows), slots_before < len(problem.rows)
+    cells = _cells(problem, (before, slots_before[:, :, None]), (rows, slots[:, None, :]), back)
+    linked = real_before[:, :, None] & real[:, None, :]
     link = np.where(linked, problem.link[np.where(linked, cells, 0)], np.inf)
     return _Steps(slots, cost[slots], link)
+
+
+def _usable_of(problem: Problem, rows: IntArray, width: int) -> IntArray:
+    """Usable slots of rows; one past the last of all where a row has no more."""
+    usable, first = problem.usable_slots
+    at = first[rows][:, None] + np.arange(width)
+    return np.where(at < first[rows + 1][:, None], usable[np.minimum(at, len(usable) - 1)], len(problem.rows))
+
+
+def _cells(
+    problem: Problem, before: tuple[IntArray, IntArray], after: tuple[IntArray, IntArray], back: BoolArray
+) -> IntArray:
+    """Places of the links between slots of rows that stand beside each other; `back` is from later rows."""
+    count, first = problem.count, problem.first
+    (from_row, from_slot), (to_row, to_slot) = before, after
+    where, to = from_slot - first[from_row][:, None, None], to_slot - first[to_row][:, None, None]
+    # A link lies with its earlier row, whose slots vary slowest.
+    slow = np.where(back, 1, count[to_row])[:, None, None] * where
+    fast = np.where(back, count[from_row], 1)[:, None, None] * to
+    cells = problem.first_link[np.minimum(from_row, to_row)][:, None, None] + slow + fast
+    return np.asarray(np.clip(cells, 0, len(problem.link) - 1))  # the first rows have nothing before them
+
+
+def _fill_barred(problem: Problem, anchors: IntArray, filled: Filled) -> None:
+    """What it costs to arrive at, and to go on from, slots that a route may not take."""
+    low, high = int(anchors[0]), int(anchors[-1])
+    inside = slice(problem.first[low], problem.first[high + 1])
+    slots = np.flatnonzero(~problem.usable[inside]) + inside.start
+    rows = problem.slot_row[slots]
+    is_anchor = np.zeros(len(problem.gap), dtype=np.bool_)
+    is_anchor[anchors] = True
+    for values, step, wanted in ((filled.arriving, -1, rows > low), (filled.leaving, 1, rows < high)):
+        at, here = slots[wanted], rows[wanted]
+        if not len(at):
+            continue
+        beside = here + step
+        others = _usable_of(problem, beside, int(np.diff(problem.usable_slots[1])[beside].max()))
+        cells = _cells(
+            problem, (beside, others[:, :, None]), (here, at[:, None, None]), np.full(len(at), step > 0)
+        )[:, :, 0]
+        so_far = np.append(np.where(is_anchor[problem.slot_row], 0.0, values + problem.node), np.inf)
+        real = others < len(problem.rows)
+        values[at] = (so_far[others] + np.where(real, problem.link[np.where(real, cells, 0)], np.inf)).min(
+            axis=1
+        )
