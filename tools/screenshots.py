@@ -26,6 +26,7 @@ A6,octave 2 3,altissimo,-40
 D5,octave 1 2 3 4 5 6 zither key,,
 """
 WIDE, NARROW = {"width": 1280, "height": 800}, {"width": 390, "height": 844}
+TABLET = {"width": 820, "height": 1180}
 
 
 def bring_in(page):
@@ -54,12 +55,11 @@ def keys(*names):
 
 
 # Fresh demo data: instruments and passages in the order in which they are made, the last movement first.
-BASSOON, ALTO, OBOE, CLARINET = 1, 2, 3, 4
+BASSOON, ALTO, CLARINET = 1, 2, 4
 # name, address, viewport, colour scheme, what is done first
 SHOTS = [
     ("instruments", "/instruments/", WIDE, "light", None),
     ("instrument", f"/instruments/{ALTO}/", WIDE, "light", None),
-    ("teaching", "/instruments/teaching/", WIDE, "light", None),
     ("fingerings", f"/fingerings/?on=i{CLARINET}&search=Bb", WIDE, "light", None),
     ("note", f"/fingerings/note/?on=i{ALTO}&note=A6", WIDE, "light", None),
     (
@@ -70,7 +70,6 @@ SHOTS = [
         curve,
     ),
     ("audit", f"/fingerings/audit/?on=i{ALTO}", WIDE, "light", paste_chart),
-    ("walk", f"/fingerings/walk/?on=i{OBOE}&tonic=Eb&mode=major&low=Eb4&high=Eb5", WIDE, "light", None),
     ("new-passage", "/passages/new/", WIDE, "light", bring_in),
     ("enter", f"/passages/enter/?on=i{ALTO}", WIDE, "light", keys(*"defga")),
     ("bench", f"/passages/{ALTO}/?note=n116", WIDE, "light", None),
@@ -79,8 +78,10 @@ SHOTS = [
     ("ways", f"/passages/{CLARINET}/ways/", WIDE, "light", None),
     ("compare", f"/passages/{ALTO}/compare/?at=80", WIDE, "light", None),
     ("elsewhere", f"/passages/{ALTO}/elsewhere/", WIDE, "light", None),
+    ("ossia", f"/passages/{ALTO}/ossia/?top=E6", WIDE, "light", None),
     ("lesson", f"/passages/{BASSOON}/lesson/?note=n50", WIDE, "light", None),
     ("bench-narrow", f"/passages/{ALTO}/?note=n33", NARROW, "light", None),
+    ("bench-tablet", f"/passages/{ALTO}/?note=n117", TABLET, "light", None),
     ("sheet", f"/passages/{ALTO}/sheet/", WIDE, "light", None),
 ]
 

@@ -9,7 +9,7 @@ pytestmark = [pytest.mark.browser, pytest.mark.django_db(transaction=True)]
 AXE = (Path(__file__).parent.parent / "vendor" / "axe.min.js").read_text("utf-8")
 TAGS = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]
 TARGET_PX = 44
-WIDE, TALL, NARROW = (1280, 800), (820, 1180), (390, 844)
+WIDE, TALL, NARROW, DESK = (1280, 800), (820, 1180), (390, 844), (1920, 1080)
 VIEWS = {
     "how I teach": "/instruments/teaching/",
     "instruments": "/instruments/",
@@ -49,6 +49,7 @@ LOOKS = {
     "wide light": (WIDE, {"color_scheme": "light", "forced_colors": "none"}, {"type": "tag", "values": TAGS}),
     "wide dark": (WIDE, {"color_scheme": "dark"}, CONTRAST),
     "tablet": (TALL, {}, SIZE),
+    "desk": (DESK, {}, SIZE),
     "forced colours": (WIDE, {"color_scheme": "light", "forced_colors": "active"}, CONTRAST),
 }
 NARROW_LOOKS = {

@@ -53,6 +53,13 @@ def test_a_way_is_taken_from_the_page_beside_and_the_bench_shows_it(suite):
     expect(suite.locator("#changes")).to_be_visible()
 
 
+def test_an_exchange_between_strands_is_taken(suite):
+    suite.keyboard.press("o")
+    suite.locator("[id^=hands-gains-]").first.click()
+    expect(suite.locator(".slot.pinned").first).to_be_visible()
+    expect(suite.locator("#changes summary")).to_contain_text("changed")
+
+
 def test_versions_are_named_and_compared_and_swapped_by_key(suite):
     suite.keyboard.press("-")
     expect(suite.locator("#tempo")).to_have_value("112")

@@ -71,7 +71,7 @@ class Asked:
 
 
 @dataclass(frozen=True, eq=False)
-class Stretch:
+class Ossia:
     """Notes played otherwise, solved between their neighbours.
 
     Parameters
@@ -81,7 +81,7 @@ class Stretch:
     pitches : dict of note id to Pitch
         What changes.
     table : Table
-        Of the stretch with a neighbour on each side where there is one.
+        Of them with a neighbour on each side where there is one.
     inside : range
         Its events in the table.
     written_faults : float
@@ -125,7 +125,7 @@ class Offered:
     """
 
     way: Way
-    stretch: Stretch
+    ossia: Ossia
     changed: int
     far: int
 
@@ -187,17 +187,17 @@ def ossias(asked: Asked, top: Pitch | None = None, within: range | None = None) 
         together = {note: pitch for _, moved in some for note, pitch in moved.items()}
         events = _timed(asked, together)
         for phrase, moved in some:
-            stretch = _stretch(asked, events, moved)
-            if stretch and None not in stretch.entries and _is_new(offers.get(phrase, []), stretch):
-                offers.setdefault(phrase, []).append(_offered(asked, way, stretch))
+            ossia = _ossia(asked, events, moved)
+            if ossia and None not in ossia.entries and _is_new(offers.get(phrase, []), ossia):
+                offers.setdefault(phrase, []).append(_offered(asked, way, ossia))
     return [
         Phrase(phrase, tuple(n for n in hard if n in far), tuple(sorted(offers.get(phrase, []), key=_rank)))
         for phrase, hard in wanted
     ]
 
 
-def kept(asked: Asked, pitches: Mapping[str, Pitch]) -> list[Stretch]:
-    """The ossia that is kept with a passage, solved phrase by phrase; phrases that meet are one stretch."""
+def kept(asked: Asked, pitches: Mapping[str, Pitch]) -> list[Ossia]:
+    """The ossia that is kept with a passage, solved phrase by phrase; phrases that meet are one ossia."""
     if not pitches:
         return []
     phrase_of = {n: place for place, phrase in enumerate(phrases(asked.events)) for n in phrase}
@@ -213,15 +213,15 @@ def kept(asked: Asked, pitches: Mapping[str, Pitch]) -> list[Stretch]:
         runs[-1] |= some
         before = n
     events = _timed(asked, pitches)
-    return [stretch for run in runs if (stretch := _stretch(asked, events, run))]
+    return [ossia for run in runs if (ossia := _ossia(asked, events, run))]
 
 
 def _rank(offered: Offered) -> tuple[int, int]:
     return offered.changed, offered.far
 
 
-def _is_new(offers: Sequence[Offered], stretch: Stretch) -> bool:
-    return all(one.stretch.pitches != stretch.pitches for one in offers)
+def _is_new(offers: Sequence[Offered], ossia: Ossia) -> bool:
+    return all(one.ossia.pitches != ossia.pitches for one in offers)
 
 
 def _moved(
@@ -274,7 +274,7 @@ def _timed(asked: Asked, pitches: Mapping[str, Pitch]) -> tuple[Event, ...]:
     return sounding_events(played, asked.tempo_bpm, asked.manner)
 
 
-def _stretch(asked: Asked, played: Sequence[Event], pitches: Mapping[str, Pitch]) -> Stretch | None:
+def _ossia(asked: Asked, played: Sequence[Event], pitches: Mapping[str, Pitch]) -> Ossia | None:
     """The notes of an ossia solved between their neighbours; None where there are no such notes.
 
     `played` are the events of the whole passage with this ossia, and perhaps others that do not meet it.
@@ -292,7 +292,7 @@ def _stretch(asked: Asked, played: Sequence[Event], pitches: Mapping[str, Pitch]
             pins[border[0].id] = candidate.entry.id
     table = solve(events, asked.in_hand, asked.moves, pins, asked.bans, asked.weights, asked.use)
     inside = range(len(before), len(before) + len(last))
-    return Stretch(first.start, first.stop - 1, pitches, table, inside, _cost(asked.table, first))
+    return Ossia(first.start, first.stop - 1, pitches, table, inside, _cost(asked.table, first))
 
 
 def _span(events: Sequence[Event], notes: Collection[str]) -> range:
@@ -312,7 +312,7 @@ def _cost(table: Table, notes: range) -> float:
     return float(own[notes.start : notes.stop].sum() + into[notes.start : notes.stop + 1].sum())
 
 
-def _offered(asked: Asked, way: Way, stretch: Stretch) -> Offered:
-    moved = [event for event in asked.events if event.id in stretch.pitches]
-    far = sum(abs(event.written_pitch.midi - stretch.pitches[event.id].midi) for event in moved)
-    return Offered(way, stretch, len(moved), far)
+def _offered(asked: Asked, way: Way, ossia: Ossia) -> Offered:
+    moved = [event for event in asked.events if event.id in ossia.pitches]
+    far = sum(abs(event.written_pitch.midi - ossia.pitches[event.id].midi) for event in moved)
+    return Offered(way, ossia, len(moved), far)

@@ -5,12 +5,13 @@ from dataclasses import dataclass
 
 from django.utils.safestring import SafeString
 
+from core.routes.ossia import kept
 from drawing.compact import large_symbol
 from passages.queries import Opened
 from passages.screens.bench import At, note_at
 from passages.screens.changes import named
 from passages.screens.systems import View
-from passages.solution import where
+from passages.solution import asked, ossia_pitches, where
 
 
 @dataclass(frozen=True)
@@ -29,6 +30,8 @@ class LessonPage(At):
 
     Parameters
     ----------
+    ossia : LessonNote or None
+        What is played until the note is within reach.
     previous_query, next_query : str
         Addresses of the notes beside it; empty at either end.
     times : str
@@ -38,6 +41,7 @@ class LessonPage(At):
     """
 
     now: LessonNote
+    ossia: LessonNote | None
     move: str
     then: LessonNote | None
     place: str
@@ -60,6 +64,7 @@ def lesson_page(opened: Opened, note_id: str = "") -> LessonPage:
     return LessonPage(
         **vars(at),
         now=_note(view, n),
+        ossia=_ossia(view, n),
         move=move,
         then=_note(view, n + 1) if n < last else None,
         place=f"{n + 1} of {last + 1}",
@@ -71,8 +76,23 @@ def lesson_page(opened: Opened, note_id: str = "") -> LessonPage:
     )
 
 
+def _ossia(view, n):
+    """What is kept to be played in place of a note."""
+    event, settings = view.solution.events[n], view.opened.settings
+    if event.id not in settings.ossia:
+        return None
+    for one in kept(asked(view.solution, settings), ossia_pitches(settings)):
+        for played, entry in zip(one.events, one.entries, strict=True):
+            if played.id == event.id:
+                return _drawn(view, played, entry)
+    return None
+
+
 def _note(view, n):
-    event, entry = view.solution.events[n], view.solution.entries[n]
+    return _drawn(view, view.solution.events[n], view.solution.entries[n])
+
+
+def _drawn(view, event, entry):
     return LessonNote(
         note=str(event.written_pitch),
         where=where(event),

@@ -6,7 +6,7 @@ from core.errors import PitchError
 from core.music.ossia import as_played, with_ossia
 from core.music.passage import Passage
 from core.music.pitch import Pitch, parse_pitch
-from core.routes.ossia import Stretch, Way, kept, ossias, phrases
+from core.routes.ossia import Ossia, Way, kept, ossias, phrases
 from core.words import counted
 from drawing.compact import WIDTH, height, small_hands, symbol
 from drawing.engraving import engrave, shared_glyphs
@@ -82,16 +82,16 @@ class Drawing:
     def __init__(self, view: View) -> None:
         self.view, self.engravings, self.entries = view, [], {}
 
-    def of(self, stretch: Stretch, *, drawn: bool) -> tuple[Line, ...]:
-        """The bars of a stretch as they are played; `drawn` is with a drawing under each of its notes."""
-        passage = _bars(self.view.solution.passage, stretch)
+    def of(self, ossia: Ossia, *, drawn: bool) -> tuple[Line, ...]:
+        """The bars of an ossia as they are played; `drawn` is with a drawing under each of its notes."""
+        passage = _bars(self.view.solution.passage, ossia)
         width, room = (WIDTH_PX, WIDTH) if drawn else (OFFER_PX, OFFER_ROOM)
         engraving = engrave(passage, width, self.view.instrument.clefs, room)
         self.engravings.append(engraving)
         if not drawn:
             return tuple(self._line(system, {}) for system in engraving.systems)
-        under = dict(zip((event.id for event in stretch.events), stretch.entries, strict=True))
-        self.entries |= {entry.id: entry for entry in stretch.entries}
+        under = dict(zip((event.id for event in ossia.events), ossia.entries, strict=True))
+        self.entries |= {entry.id: entry for entry in ossia.entries}
         return tuple(self._line(system, under) for system in engraving.systems)
 
     def _line(self, system, under):
@@ -131,10 +131,10 @@ class Drawing:
         return join(symbol(entry.fingering, in_hand, f"f-{name}") for name, entry in self.entries.items())
 
 
-def _bars(passage: Passage, stretch: Stretch) -> Passage:
-    """The bars in which a stretch lies, as they are played."""
-    played = as_played(with_ossia(passage, stretch.pitches))
-    numbers = [placed.bar for event in stretch.events for placed in event.notes]
+def _bars(passage: Passage, ossia: Ossia) -> Passage:
+    """The bars in which an ossia lies, as they are played."""
+    played = as_played(with_ossia(passage, ossia.pitches))
+    numbers = [placed.bar for event in ossia.events for placed in event.notes]
     first = min(numbers) - (0 if passage.has_upbeat else 1)
     return replace(played.from_bar(first, max(numbers) - min(numbers) + 1), title="", composer="")
 
@@ -174,10 +174,10 @@ def ossia_page(opened: Opened, note_id="", top="", *, here=False) -> OssiaPage:
 
 
 def kept_with(view: View, drawing: Drawing) -> tuple[Drawn, ...]:
-    """The ossia that is kept with a passage, stretch by stretch."""
+    """The ossia that is kept with a passage, phrase by phrase."""
     settings = view.opened.settings
-    stretches = kept(asked(view.solution, settings), ossia_pitches(settings)) if settings.ossia else []
-    return tuple(_kept(view, drawing, one) for one in stretches)
+    parts = kept(asked(view.solution, settings), ossia_pitches(settings)) if settings.ossia else []
+    return tuple(_kept(view, drawing, one) for one in parts)
 
 
 def _tops(view):
@@ -212,33 +212,33 @@ def bars_words(first: int, last: int) -> str:
 
 
 def _offer(view, drawing, offered):
-    stretch = offered.stretch
-    fewer = stretch.written_faults - stretch.faults
-    beyond = sum(view.solution.entries[n] is None for n in range(stretch.first, stretch.last + 1))
-    costs = _faults(stretch)
+    ossia = offered.ossia
+    fewer = ossia.written_faults - ossia.faults
+    beyond = sum(view.solution.entries[n] is None for n in range(ossia.first, ossia.last + 1))
+    costs = _faults(ossia)
     if not beyond and abs(fewer) >= SAME:
         costs += f", {abs(fewer):.1f} {'fewer' if fewer > 0 else 'more'} than as written"
-    return _drawn(view, drawing.of(stretch, drawn=False), stretch, _says(view, offered), costs)
+    return _drawn(view, drawing.of(ossia, drawn=False), ossia, _says(view, offered), costs)
 
 
-def _faults(stretch):
-    return f"{stretch.faults:.1f} faults here" if stretch.faults >= SAME else "hardly a fault here"
+def _faults(ossia):
+    return f"{ossia.faults:.1f} faults here" if ossia.faults >= SAME else "hardly a fault here"
 
 
-def _kept(view, drawing, stretch):
+def _kept(view, drawing, ossia):
     events = view.solution.events
-    bars = bars_words(events[stretch.first].notes[0].bar, events[stretch.last].notes[-1].bar)
-    changed = sum(event.id in stretch.pitches for event in events)
+    bars = bars_words(events[ossia.first].notes[0].bar, events[ossia.last].notes[-1].bar)
+    changed = sum(event.id in ossia.pitches for event in events)
     says = f"{bars}: {counted(changed, 'note')} played otherwise"
-    lines = drawing.of(stretch, drawn=True)
-    return _drawn(view, lines, stretch, says, _faults(stretch))
+    lines = drawing.of(ossia, drawn=True)
+    return _drawn(view, lines, ossia, says, _faults(ossia))
 
 
 def _says(view, offered):
     """What is changed, in words."""
     notes = counted(offered.changed, "note")
-    first = next(event for event in view.solution.events if event.id in offered.stretch.pitches)
-    up = offered.stretch.pitches[first.id].midi > first.written_pitch.midi
+    first = next(event for event in view.solution.events if event.id in offered.ossia.pitches)
+    up = offered.ossia.pitches[first.id].midi > first.written_pitch.midi
     octave = f"an octave {'higher' if up else 'lower'}"
     match offered.way:
         case Way.CHORD:
@@ -249,9 +249,9 @@ def _says(view, offered):
             return f"{notes} {octave}"
 
 
-def _drawn(view, lines, stretch, says, costs):
-    played = zip(stretch.events, stretch.entries, strict=True)
-    changed = [(event.written_pitch, entry) for event, entry in played if event.id in stretch.pitches]
+def _drawn(view, lines, ossia, says, costs):
+    played = zip(ossia.events, ossia.entries, strict=True)
+    changed = [(event.written_pitch, entry) for event, entry in played if event.id in ossia.pitches]
     in_hand = view.opened.in_hand
     said = {
         (pitch, entry.id): (
@@ -267,6 +267,6 @@ def _drawn(view, lines, stretch, says, costs):
         costs=costs,
         lines=lines,
         fingerings=tuple(said.values()),
-        pitches=" ".join(f"{note}={pitch.ascii}" for note, pitch in stretch.pitches.items()),
-        none=" ".join(f"{note}=" for note in stretch.pitches),
+        pitches=" ".join(f"{note}={pitch.ascii}" for note, pitch in ossia.pitches.items()),
+        none=" ".join(f"{note}=" for note in ossia.pitches),
     )

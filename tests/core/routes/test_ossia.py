@@ -37,8 +37,8 @@ def test_the_least_change_comes_first_and_chord_tones_are_those_of_the_chord():
     assert len(found) == 1
     offers = found[0].offers
     assert [(one.way, one.changed) for one in offers] == [(Way.CHORD, 3), (Way.NOTES, 3), (Way.PHRASE, 7)]
-    assert list(map(str, offers[0].stretch.pitches.values())) == ["D6", "E6", "D6", "D6"]
-    assert list(map(str, offers[1].stretch.pitches.values())) == ["F♯5", "G5", "A5", "A5"]
+    assert list(map(str, offers[0].ossia.pitches.values())) == ["D6", "E6", "D6", "D6"]
+    assert list(map(str, offers[1].ossia.pitches.values())) == ["F♯5", "G5", "A5", "A5"]
     assert offers[0].far < offers[1].far < offers[2].far
 
 
@@ -49,7 +49,7 @@ def test_without_harmony_there_are_no_chord_tones():
 
 def test_notes_too_low_go_up_an_octave():
     found = ossias(asked("L:1/4\nK:C\nA, C D E |"))
-    assert [str(n) for n in found[0].offers[0].stretch.pitches.values()] == ["A4"]
+    assert [str(n) for n in found[0].offers[0].ossia.pitches.values()] == ["A4"]
 
 
 def test_a_phrase_is_offered_when_it_is_asked_for():
@@ -84,19 +84,19 @@ def test_an_ossia_adds_up_with_the_rest_and_is_the_best_there_is(midis, top, tem
     for phrase in ossias(question, highest):
         assert list(phrase.beyond) == far
         for offered in phrase.offers:
-            stretch = offered.stretch
-            assert all(p.midi <= top for note, p in stretch.pitches.items())
-            assert offered.changed == len(stretch.pitches)
-            (again,) = kept(question, stretch.pitches)
-            assert again.faults == pytest.approx(stretch.faults, abs=1e-9)
-            played = as_played(with_ossia(question.passage, stretch.pitches))
+            ossia = offered.ossia
+            assert all(p.midi <= top for note, p in ossia.pitches.items())
+            assert offered.changed == len(ossia.pitches)
+            (again,) = kept(question, ossia.pitches)
+            assert again.faults == pytest.approx(ossia.faults, abs=1e-9)
+            played = as_played(with_ossia(question.passage, ossia.pitches))
             events = sounding_events(played, tempo)
-            inside = {event.id: entry for event, entry in zip(stretch.events, stretch.entries, strict=True)}
+            inside = {event.id: entry for event, entry in zip(ossia.events, ossia.entries, strict=True)}
             outside = {name: c.entry.id for name, c in written.items() if c and name not in inside}
             whole = solve(
                 events, question.in_hand, question.moves, outside | {name: e.id for name, e in inside.items()}
             )
-            expected = route_faults(question.table).total - stretch.written_faults + stretch.faults
+            expected = route_faults(question.table).total - ossia.written_faults + ossia.faults
             assert route_faults(whole).total == pytest.approx(expected, abs=1e-9)
             best = solve(events, question.in_hand, question.moves, outside)
             assert best.route.cost == pytest.approx(whole.route.cost, abs=1e-9)
@@ -110,9 +110,9 @@ def test_pins_outside_the_ossia_are_kept():
     other = next(c.entry.id for c in offer.candidates if c.entry.id != chosen(table, names["n4"]).entry.id)
     pinned = asked(HIGH, pins={"n4": other})
     for offered in ossias(pinned, parse_pitch("E6"))[0].offers:
-        by_id = dict(zip((e.id for e in offered.stretch.events), offered.stretch.entries, strict=True))
-        if "n4" not in offered.stretch.pitches and "n4" in by_id:
+        by_id = dict(zip((e.id for e in offered.ossia.events), offered.ossia.entries, strict=True))
+        if "n4" not in offered.ossia.pitches and "n4" in by_id:
             assert by_id["n4"].id == other
-        before = entries(offered.stretch.table)
+        before = entries(offered.ossia.table)
         if "n4" in before and "n4" not in by_id:
             assert before["n4"].entry.id == other
