@@ -8,7 +8,7 @@ BENCH_ARGS ?=
 WORKERS ?= 2
 ARGS ?=
 
-.PHONY: demo test checks bench coverage passages foreign structure fit holdout linkages fix static screenshots weigh clean
+.PHONY: demo test checks bench coverage passages foreign structure fit holdout linkages practice fix static screenshots weigh clean
 
 demo: .venv/app.stamp
 	$(PY) tools/demo.py --port $(PORT)
@@ -73,6 +73,10 @@ static:
 screenshots: .venv/test.stamp
 	@tools/need_chromium.sh
 	$(PY) tools/screenshots.py
+
+# docs/practice.md: what is said of practice, held against simulated students; some minutes.
+practice: .venv/app.stamp
+	$(PY) tools/practice_proof.py
 
 # Bytes and requests of the pages, and what a key press costs.
 weigh: .venv/test.stamp

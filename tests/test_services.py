@@ -12,7 +12,7 @@ from catalogue.models import HiddenFingering, OwnFingering
 from catalogue.queries import of_instrument
 from catalogue.services import save_own
 from evidence import services as evidence
-from evidence.models import JudgementMade, Preference, Prepared, ReadingsTaken
+from evidence.models import AttemptMade, JudgementMade, Preference, Prepared, ReadingsTaken
 from passages.models import Passage, State
 from passages.services import set_tempo
 from studio import services as studio
@@ -21,7 +21,7 @@ from studio.models import OwnedInstrument, Setup, Student, Teaching
 APPS = ("studio", "evidence", "catalogue", "passages")
 STORED = (
     *(Student, OwnedInstrument, Setup, Teaching, OwnFingering, HiddenFingering),
-    *(JudgementMade, ReadingsTaken, Preference, Prepared, Passage, State),
+    *(JudgementMade, ReadingsTaken, Preference, Prepared, Passage, State, AttemptMade),
 )
 # What a use case is asked, besides who acts, when it is about somebody else's things.
 EVEN = dict.fromkeys(("pitch", "tone", "speaks", "hands"), 1)
@@ -37,6 +37,9 @@ CALLS = {
     "evidence.take_readings": lambda t: ((t.owned, t.in_hand, "Bb4-bis", [1.0]), {"origin": "typed"}),
     "evidence.take_back": lambda t: ((t.owned, "measured", t.readings.pk), {}),
     "evidence.prefer": lambda t: ((t.owned, t.in_hand, "Bb4-bis"), {}),
+    "evidence.log_attempts": lambda t: ((t.owned, t.in_hand, []), {}),
+    "evidence.take_back_attempts": lambda t: ((t.owned, []), {}),
+    "evidence.guess_reach": lambda t: ((t.owned, t.in_hand, 80), {}),
     "evidence.log_prepared": lambda t: ((t.owned, t.in_hand, "voicing and overtones first"), {}),
     "catalogue.save_own": lambda t: (
         ("alto-saxophone",),

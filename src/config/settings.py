@@ -45,6 +45,7 @@ INSTALLED_APPS = [
     "catalogue",
     "passages",
     "overtones",
+    "practice",
 ]
 
 MIDDLEWARE = [

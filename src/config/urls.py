@@ -7,6 +7,7 @@ urlpatterns = [
     path("", RedirectView.as_view(pattern_name="passages:list"), name="home"),
     path("passages/", include("passages.urls")),
     path("", include("overtones.urls")),
+    path("", include("practice.urls")),
     path("", include("catalogue.urls")),
     path("", include("studio.urls")),
 ]

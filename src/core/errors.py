@@ -13,7 +13,8 @@
     ├── VoicingError        a voicing guide that cannot be read
     ├── PassageError        a passage beyond the stated limits
     ├── NotationError       a score that cannot be read; says bar and beat where there is one
-    └── RouteError          a choice that was asked for and cannot be had
+    ├── RouteError          a choice that was asked for and cannot be had
+    └── PracticeError       an attempt or a plan that cannot be
 
 A note without a usable fingering is not an error: it is a gap in the route.
 """
@@ -65,6 +66,10 @@ class PassageError(CoreError):
 
 class RouteError(CoreError):
     """A pinned fingering that the note does not have."""
+
+
+class PracticeError(CoreError):
+    """An attempt, or a plan, that cannot be."""
 
 
 class NotationError(CoreError):

@@ -7,6 +7,7 @@ from django.db import models
 
 from core.charts.entry import Speaks, Tone
 from core.evidence.sources import Handling, Tuning
+from core.practice.attempts import Began, Place, Result
 from studio.models import OwnedInstrument
 
 
@@ -118,3 +119,38 @@ class Preference(OfFingering):
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["instrument", "note_midi"], name="preference_once")]
+
+
+class AttemptMade(models.Model):
+    """One note played once, and what came of it, in the words of `core.practice.attempts`.
+
+    `key` is made where it was tapped: what is sent twice is kept once. `entry` is empty where nobody said
+    which fingering it was.
+    """
+
+    instrument = models.ForeignKey(OwnedInstrument, models.CASCADE, related_name="attempts")
+    key = models.UUIDField()
+    setup = models.PositiveIntegerField()
+    note_midi = models.PositiveSmallIntegerField()
+    entry = models.CharField(max_length=60, blank=True)
+    result = models.CharField(max_length=20, choices=words_of(Result))
+    cracked_to = models.PositiveSmallIntegerField(null=True, blank=True)
+    place = models.CharField(max_length=20, choices=words_of(Place), default=Place.ROOM)
+    began = models.CharField(max_length=20, choices=words_of(Began), default=Began.TONGUED)
+    by_heart = models.BooleanField(default=True)
+    made = models.DateTimeField()
+
+    class Meta:
+        ordering = ["made", "pk"]
+        constraints = [models.UniqueConstraint(fields=["instrument", "key"], name="attempt_once")]
+        indexes = [
+            models.Index(fields=["instrument", "made"]),
+            models.Index(fields=["instrument", "note_midi"]),
+        ]
+
+
+class ReachGuessed(models.Model):
+    """How far the teacher thinks a student reaches on an instrument, before anything is counted."""
+
+    instrument = models.OneToOneField(OwnedInstrument, models.CASCADE, related_name="reach_guessed")
+    note_midi = models.PositiveSmallIntegerField()

@@ -3,16 +3,21 @@
 `in_hand` is the student's instrument as the core knows it: only what its chart has can be judged or read.
 """
 
+from datetime import timedelta
+
 from django.core.exceptions import ValidationError
 from django.db import transaction
+from django.utils import timezone
 
 from core.errors import CoreError
 from core.evidence.sources import check_readings, parse_readings
-from evidence.models import JudgementMade, Preference, Prepared, ReadingsTaken
+from evidence.models import AttemptMade, JudgementMade, Preference, Prepared, ReachGuessed, ReadingsTaken
 from studio.refusals import refuse
 from studio.services import own
 
 LOG_LIMIT = 500
+# Attempts that are taken at once, and kept of an instrument; how far clocks may lie apart.
+ATTEMPTS_AT_ONCE, ATTEMPTS_KEPT, CLOCKS_APART = 2_000, 100_000, timedelta(minutes=10)
 
 
 @transaction.atomic
@@ -91,6 +96,63 @@ def log_prepared(teacher, owned, in_hand, position):
     if not made:
         Prepared.objects.filter(instrument=owned, position=position).delete()
     return made
+
+
+@transaction.atomic
+def log_attempts(teacher, owned, in_hand, attempts):
+    """Keep attempts at notes; those that are kept already are passed over.
+
+    `attempts` are pairs of `core.practice.attempts.Attempt` and (key, moment). Gives back how many are new.
+    """
+    if owned is None:
+        raise ValidationError("Attempts are counted on a student's instrument. Choose one.", code="unknown")
+    owned = own(teacher, owned)
+    if len(attempts) > ATTEMPTS_AT_ONCE:
+        raise ValidationError(f"Send at most {ATTEMPTS_AT_ONCE:,} attempts at once.", code="many")
+    latest = timezone.now() + CLOCKS_APART
+    rows = []
+    for attempt, (key, made) in attempts:
+        entry = in_hand.catalogue.by_id.get(attempt.fingering)
+        if attempt.fingering and (entry is None or entry.note.midi != attempt.midi):
+            raise ValidationError("That fingering is not one for the note.", code="fingering")
+        if attempt.midi not in in_hand.instrument.accepted:
+            raise ValidationError("That note lies outside the range kept here.", code="note")
+        if made > latest:
+            raise ValidationError("An attempt cannot lie in the future; look at the clock.", code="future")
+        rows.append(
+            AttemptMade(
+                instrument=owned,
+                key=key,
+                setup=owned.setup,
+                note_midi=attempt.midi,
+                entry=attempt.fingering,
+                result=attempt.result,
+                cracked_to=attempt.cracked_to,
+                place=attempt.place,
+                began=attempt.began,
+                by_heart=attempt.by_heart,
+                made=made,
+            )
+        )
+    before = AttemptMade.objects.filter(instrument=owned).count()
+    if before + len(rows) > ATTEMPTS_KEPT:
+        raise ValidationError("So much is counted on this instrument already.", code="full")
+    AttemptMade.objects.bulk_create(rows, ignore_conflicts=True)
+    return AttemptMade.objects.filter(instrument=owned).count() - before
+
+
+@transaction.atomic
+def take_back_attempts(teacher, owned, keys):
+    """Take attempts away by their keys; those that are not there are as good as gone."""
+    AttemptMade.objects.filter(instrument=own(teacher, owned), key__in=keys[:ATTEMPTS_AT_ONCE]).delete()
+
+
+@transaction.atomic
+def guess_reach(teacher, owned, in_hand, midi):
+    """Say how far a student is thought to reach, before anything is counted."""
+    if midi not in in_hand.instrument.accepted:
+        raise ValidationError("That note lies outside the range kept here.", code="note")
+    ReachGuessed.objects.update_or_create(instrument=own(teacher, owned), defaults={"note_midi": midi})
 
 
 def _known(teacher, owned, in_hand, entry_id):

@@ -3,6 +3,7 @@
 import Alpine from "@alpinejs/csp";
 import "htmx.org";
 import { bench } from "./bench.js";
+import { count } from "./count.js";
 import { drop } from "./drop.js";
 import "./keys.js";
 import { lesson } from "./lesson.js";
@@ -11,6 +12,7 @@ import { pedal } from "./pedal.js";
 import "./sound.js";
 
 Alpine.data("bench", bench);
+Alpine.data("count", count);
 Alpine.data("drop", drop);
 Alpine.data("lesson", lesson);
 Alpine.data("midi", midi);

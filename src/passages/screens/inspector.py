@@ -96,6 +96,7 @@ class Inspector:
     previous_query: str
     next_query: str
     closer: str
+    counted: str
     trial: str
 
 
@@ -176,6 +177,7 @@ def inspect(
         previous_query=query(solution.events[max(n - 1, 0)].id),
         next_query=query(solution.events[min(n + 1, last)].id),
         closer=f"{reverse('catalogue:note')}?{urlencode(closer)}",
+        counted=f"{reverse('practice:count')}?{urlencode(closer)}",
         trial=f"{reverse('catalogue:trial-begin')}?{urlencode(trial)}",
     )
 

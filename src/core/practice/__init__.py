@@ -1,0 +1,1 @@
+"""Practice: attempts, what they tell of a student's reach, and what comes next."""

@@ -1,0 +1,111 @@
+"""What comes next: a note a week at the pace shown, sooner when it holds, longer when it does not."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Iterator
+from dataclasses import dataclass
+
+from core.errors import PracticeError
+from core.practice.learning import Learning
+from core.practice.reach import LIKELY, holding, reach
+
+# The pace shown; and how long a note has to be kept at least, in days and in sessions.
+WEEK, DAYS_LEAST, SESSIONS_LEAST = 7, 3, 2
+# After so many days on one note something else is offered.
+STUCK_DAYS = 14
+STEPS_MOST = 60
+
+
+@dataclass(frozen=True)
+class OnNote:
+    """The note that is worked on.
+
+    Parameters
+    ----------
+    midi : int
+        Written.
+    days, sessions : int
+        Since it was begun, and on how many days it was played.
+    """
+
+    midi: int
+    days: int
+    sessions: int
+
+
+@dataclass(frozen=True)
+class Step:
+    """A note of a plan, from the first day on until the day before the last."""
+
+    midi: int
+    first_day: int
+    end_day: int
+
+
+def goes_on(learning: Learning, note: OnNote) -> bool:
+    """Whether a note holds well enough for the next: likely, and not on one good day alone."""
+    likely = holding(learning)[note.midi - learning.low] >= LIKELY
+    return bool(likely and note.days >= DAYS_LEAST and note.sessions >= SESSIONS_LEAST)
+
+
+def is_stuck(learning: Learning, note: OnNote) -> bool:
+    """Whether a note has been worked on for two weeks and does not hold."""
+    return note.days >= STUCK_DAYS and not goes_on(learning, note)
+
+
+def next_note(learning: Learning, target: int) -> int | None:
+    """The lowest note up to a target that does not hold yet; None where all do."""
+    top = reach(learning)
+    if top.missing is not None and top.missing <= target:
+        return top.missing
+    start = learning.low if top.top is None else top.top + 1
+    return start if start <= min(target, learning.high) else None
+
+
+def pace(
+    learning: Learning, target: int, day: int, holidays: Collection[int] = (), days: int = WEEK
+) -> list[Step]:
+    """The plan at the pace shown: a note a week up to a target, days off not counted.
+
+    Parameters
+    ----------
+    day : int
+        The first day, as `datetime.date.toordinal` counts.
+    holidays : collection of int
+        Days off.
+
+    Raises
+    ------
+    PracticeError
+        If there is no day that is not off for a year.
+    """
+    found: list[Step] = []
+    first = next_note(learning, target)
+    notes = range(first, min(target, learning.high) + 1) if first is not None else range(0)
+    off = frozenset(holidays)
+    for midi in list(notes)[:STEPS_MOST]:
+        start = _next_open(day, off)
+        day = start
+        for _ in range(days):
+            day = _next_open(day, off) + 1
+        found.append(Step(midi, start, day))
+    return found
+
+
+def _next_open(day: int, off: Collection[int]) -> int:
+    for one in range(day, day + 366):
+        if one not in off:
+            return one
+    raise PracticeError("a plan needs days that are not off; take some of the days off away")
+
+
+def by_due(steps: Collection[Step], due: int) -> tuple[int | None, list[Step]]:
+    """The highest note that the pace reaches before a day, and the steps that come too late."""
+    in_time = [step for step in steps if step.end_day <= due]
+    late = [step for step in steps if step.end_day > due]
+    return (max(step.midi for step in in_time) if in_time else None), late
+
+
+def weeks(steps: Collection[Step]) -> Iterator[tuple[int, Step]]:
+    """The steps with their numbers from 1."""
+    return enumerate(steps, start=1)

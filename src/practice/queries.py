@@ -1,0 +1,102 @@
+"""Reads: what was counted on a student's instrument, and what that tells."""
+
+from collections import OrderedDict
+from dataclasses import dataclass
+from threading import Lock
+
+from django.db.models import Count, Q
+from django.utils import timezone
+
+from core.instruments.fingering import Kind
+from core.practice.attempts import Attempt, Began, Place, Result
+from core.practice.learning import Learning, after, begin
+from evidence.models import AttemptMade, ReachGuessed
+
+COLUMNS = ("pk", "note_midi", "result", "made", "place", "entry", "cracked_to", "began", "by_heart")
+# What was told of the instruments asked for last: more attempts go on from it.
+KEPT = 128
+USUAL = {Kind.STANDARD, Kind.PALM, Kind.SIDE, Kind.LONG}
+_told: OrderedDict[tuple, tuple] = OrderedDict()
+_lock = Lock()
+
+
+@dataclass(frozen=True)
+class Counted:
+    """Attempts at a note, or with a fingering: how many, and how many of them clean."""
+
+    clean: int = 0
+    total: int = 0
+
+
+def guess_on(owned, in_hand):
+    """How far the teacher thinks the student reaches; the top of the usual range if nobody said."""
+    said = ReachGuessed.objects.filter(instrument=owned).values_list("note_midi", flat=True).first()
+    return _usual_top(in_hand) if said is None else said
+
+
+def _usual_top(in_hand):
+    """The highest note with a usual fingering at hand."""
+    standard = (e.note.midi for e in in_hand.catalogue.entries if e.kind in USUAL and not in_hand.lacking(e))
+    return max(standard, default=in_hand.instrument.middle.midi)
+
+
+def learning_on(owned, in_hand, guess) -> Learning:
+    """What all attempts on an instrument tell.
+
+    What was told before is gone on from where attempts were only added, and none lies earlier.
+    """
+    notes = in_hand.instrument.accepted
+    name = owned.pk, guess, notes[0], notes[-1]
+    rows = AttemptMade.objects.filter(instrument=owned)
+    with _lock:
+        last, count, learning = _told.get(name, (0, 0, None))
+    if learning is None or rows.filter(pk__lte=last).count() != count:
+        last, count, learning = 0, 0, begin(notes[0], notes[-1], guess)
+    new = list(rows.filter(pk__gt=last).order_by("made", "pk").values_list(*COLUMNS))
+    attempts = [attempt_of(*row) for row in new]
+    if attempts and learning.day is not None and attempts[0].day < learning.day:
+        learning = begin(notes[0], notes[-1], guess)
+        new = list(rows.order_by("made", "pk").values_list(*COLUMNS))
+        attempts, count = [attempt_of(*row) for row in new], 0
+    learning = after(learning, attempts)
+    last = max([last, *(row[0] for row in new)])
+    with _lock:
+        _told[name] = last, count + len(new), learning
+        _told.move_to_end(name)
+        while len(_told) > KEPT:
+            _told.popitem(last=False)
+    return learning
+
+
+def attempt_of(_pk, midi, result, made, place, entry, cracked_to, began, by_heart):
+    """A stored attempt as the core knows it."""
+    day = timezone.localtime(made).date().toordinal()
+    return Attempt(midi, Result(result), day, Place(place), entry, cracked_to, Began(began), by_heart)
+
+
+def counts_on(owned) -> dict[tuple[int, str], Counted]:
+    """Attempts at every note, by note and place."""
+    rows = AttemptMade.objects.filter(instrument=owned).values("note_midi", "place").order_by()
+    found = rows.annotate(total=Count("pk"), clean=Count("pk", filter=Q(result=Result.CLEAN)))
+    return {(row["note_midi"], row["place"]): Counted(row["clean"], row["total"]) for row in found}
+
+
+def of_fingering(owned, midi, entry):
+    """Attempts at a note with a fingering, and to which notes it cracked, the most frequent first."""
+    rows = AttemptMade.objects.filter(instrument=owned, note_midi=midi, entry=entry).order_by()
+    whole = rows.aggregate(total=Count("pk"), clean=Count("pk", filter=Q(result=Result.CLEAN)))
+    cracked = (
+        rows.exclude(cracked_to=None).values("cracked_to").annotate(times=Count("pk")).order_by("-times")
+    )
+    return Counted(whole["clean"], whole["total"]), [row["cracked_to"] for row in cracked[:3]]
+
+
+def latest_on(owned, midi, entry, since):
+    """Attempts at a note with a fingering since a moment, the last first: (key, result, cracked to)."""
+    rows = AttemptMade.objects.filter(instrument=owned, note_midi=midi, entry=entry, made__gte=since)
+    return list(rows.order_by("-made", "-pk").values_list("key", "result", "cracked_to")[:50])
+
+
+def place_named(text):
+    """A place as an address names it; the practice room where it names none."""
+    return Place(text) if text in set(Place) else Place.ROOM

@@ -1,0 +1,127 @@
+"""Count mode: one note large, and one press for what came of each attempt."""
+
+from dataclasses import dataclass
+from urllib.parse import urlencode
+
+from django.utils.safestring import SafeString
+
+from core.charts.entry import Entry
+from core.music.pitch import Pitch, spell
+from core.overtones.ladder import ladder
+from core.practice.attempts import Place, Result
+from core.practice.learning import Learning
+from drawing.compact import large_symbol
+from practice.queries import Counted
+
+CRACKS_SHOWN, NEAR = 3, 14
+
+
+@dataclass(frozen=True)
+class Press:
+    """What can come of an attempt: words, the value sent, and the keys that press it."""
+
+    words: str
+    result: str
+    cracked_to: str
+    keys: str
+
+
+@dataclass(frozen=True)
+class CountPage:
+    """A note that is counted.
+
+    Parameters
+    ----------
+    others, places : tuple of (str, str)
+        Other fingerings of the note, and where it may be played: address and name.
+    chance : str
+        How likely the next one is clean, in words.
+    last : tuple of str
+        What came of the last attempts, the last first.
+    """
+
+    note: Pitch
+    entry: str
+    name: str
+    drawing: SafeString
+    others: tuple[tuple[str, str], ...]
+    place: str
+    places: tuple[tuple[str, str], ...]
+    presses: tuple[Press, ...]
+    counted: Counted
+    chance: str
+    last: tuple[str, ...]
+    closely: str
+
+
+def count_page(
+    in_hand, note: Pitch, entry: Entry | None, place: Place, counted, cracks, last, learning
+) -> CountPage:
+    """Build the page.
+
+    Parameters
+    ----------
+    cracks : sequence of int
+        Notes to which it cracked most often here.
+    last : sequence of (key, result, int or None)
+    learning : core.practice.learning.Learning
+    """
+
+    def address(one, there=place):
+        return "?" + urlencode({"on": in_hand.name, "note": note.ascii, "entry": one, "place": there})
+
+    def named(one):
+        return f"{one.kind_words} ({in_hand.said(one.fingering)})"
+
+    others = [one for one in in_hand.at_hand(note.midi) if entry is None or one.id != entry.id]
+    return CountPage(
+        note=note,
+        entry=entry.id if entry else "",
+        name=named(entry) if entry else "any fingering",
+        drawing=large_symbol(entry.fingering, in_hand) if entry else SafeString(""),
+        others=tuple(
+            (address(one.id), f"{one.kind_words} ({in_hand.said(one.fingering)})") for one in others
+        ),
+        place=place,
+        places=tuple((address(entry.id if entry else "", other), str(other)) for other in Place),
+        presses=_presses(in_hand, note, entry, cracks),
+        counted=counted,
+        chance=chance_words(learning, note.midi, place, entry.id if entry else ""),
+        last=tuple(_came(result, cracked) for _, result, cracked in last),
+        closely="?" + urlencode({"on": in_hand.name, "note": note.ascii}),
+    )
+
+
+def _presses(in_hand, note, entry, cracks):
+    """Clean and not, for keys and pedals; then the notes to which it may crack."""
+    likely = dict.fromkeys([*cracks, *_competing(in_hand, note, entry)])
+    found = [
+        Press("Clean", Result.CLEAN, "", "1 ArrowRight PageDown"),
+        Press("Cracked", Result.CRACKED, "", "2 ArrowLeft PageUp"),
+        Press("Silent", Result.SILENT, "", "3"),
+        Press("Late", Result.LATE, "", "4"),
+    ]
+    found += [
+        Press(f"Cracked to {spell(midi)}", Result.CRACKED, str(midi), str(5 + at))
+        for at, midi in enumerate(list(likely)[:CRACKS_SHOWN])
+    ]
+    return tuple(found)
+
+
+def _competing(in_hand, note, entry):
+    """Notes of the resonances beside that of a note, the nearest first, as far as the model knows."""
+    if entry is None or not in_hand.acoustics.knows(entry):
+        return []
+    rungs = ladder(in_hand.acoustics.model, entry.fingering)
+    apart = [rung.note.midi for rung in rungs if 0 < abs(rung.note.midi - note.midi) <= NEAR]
+    return sorted(apart, key=lambda midi: abs(midi - note.midi))
+
+
+def _came(result, cracked):
+    return f"{result} to {spell(cracked)}" if cracked is not None else str(result)
+
+
+def chance_words(learning: Learning, midi: int, place: Place, entry: str = "") -> str:
+    """How likely the next attempt is clean, as a teacher would say it."""
+    chance = learning.chance(midi, place, entry)
+    return f"about {round(10 * chance)} of 10 may be expected"

@@ -1,0 +1,12 @@
+from django.urls import path
+
+from practice import views
+
+app_name = "practice"
+urlpatterns = [
+    path("practice/reach/", views.reach, name="reach"),
+    path("practice/reach/guess/", views.guess, name="guess"),
+    path("practice/count/", views.count, name="count"),
+    path("practice/log/", views.log, name="log"),
+    path("practice/back/", views.back, name="back"),
+]

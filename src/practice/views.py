@@ -1,0 +1,118 @@
+"""Views of practice: read the request, make one call, render."""
+
+from datetime import timedelta
+from urllib.parse import urlencode
+
+from django.core.exceptions import ValidationError
+from django.http import Http404, JsonResponse
+from django.shortcuts import redirect, render
+from django.urls import reverse
+from django.utils import timezone
+from django.views.decorators.http import require_GET, require_POST
+
+from catalogue.queries import chosen, note_in
+from evidence import services
+from practice import queries
+from practice.forms import attempt_from, attempts_sent
+from practice.screens.count import count_page
+from practice.screens.reach import reach_page
+from studio.middleware import part_asked
+from studio.views import refused_on_a_page
+
+LATELY = timedelta(hours=3)
+
+
+def _at(request, data):
+    """A student's instrument that an address names; 404 for a model at large."""
+    at = chosen(request.user, data.get("on", ""))
+    if at.owned is None:
+        raise Http404("attempts are counted on a student's instrument")
+    return at
+
+
+@require_GET
+@refused_on_a_page
+def reach(request):
+    return _reach(request, _at(request, request.GET))
+
+
+def _reach(request, at, errors=(), status=200):
+    guessed = queries.guess_on(at.owned, at.in_hand)
+    learning = queries.learning_on(at.owned, at.in_hand, guessed)
+    page = reach_page(at.in_hand, learning, queries.counts_on(at.owned), guessed)
+    context = {"page": page, "chosen": at, "errors": errors}
+    return render(request, "practice/reach.html", context, status=status)
+
+
+@require_POST
+@refused_on_a_page
+def guess(request):
+    at, problems = _at(request, request.POST), []
+    note = note_in(at.in_hand, request.POST.get("guess", ""), problems)
+    if note is None:
+        return _reach(request, at, problems or ["Choose a note."], status=422)
+    services.guess_reach(request.user, at.owned, at.in_hand, note.midi)
+    return redirect(f"{reverse('practice:reach')}?{urlencode({'on': at.on})}")
+
+
+@require_GET
+@refused_on_a_page
+def count(request):
+    return _count(request, _at(request, request.GET), request.GET)
+
+
+def _count(request, at, asked, errors=(), status=200):
+    problems = list(errors)
+    note = note_in(at.in_hand, asked.get("note", ""), problems) or at.in_hand.instrument.middle
+    entry = at.in_hand.catalogue.by_id.get(asked.get("entry", ""))
+    if entry is None or entry.note.midi != note.midi:
+        entry = at.in_hand.plainest(note)
+    name = entry.id if entry else ""
+    place = queries.place_named(asked.get("place", ""))
+    counted, cracks = queries.of_fingering(at.owned, note.midi, name)
+    last = queries.latest_on(at.owned, note.midi, name, timezone.now() - LATELY)
+    learning = queries.learning_on(at.owned, at.in_hand, queries.guess_on(at.owned, at.in_hand))
+    page = count_page(
+        at.in_hand, note, entry, place, counted=counted, cracks=cracks, last=last, learning=learning
+    )
+    template = "_count" if part_asked(request) else "count"
+    context = {"page": page, "chosen": at, "errors": problems}
+    return render(request, f"practice/{template}.html", context, status=422 if problems else status)
+
+
+@require_POST
+def log(request):
+    """Attempts as a list, from a script; or one, from a page without."""
+    if request.content_type == "application/json":
+        try:
+            on, attempts = attempts_sent(request.body)
+            at = _at(request, {"on": on})
+            new = services.log_attempts(request.user, at.owned, at.in_hand, attempts)
+        except ValidationError as error:
+            return JsonResponse({"errors": error.messages}, status=422)
+        return JsonResponse({"kept": len(attempts), "new": new})
+    at = _at(request, request.POST)
+    try:
+        services.log_attempts(request.user, at.owned, at.in_hand, [attempt_from(request.POST)])
+    except ValidationError as error:
+        return _count(request, at, request.POST, error.messages)
+    return redirect(f"{reverse('practice:count')}?{_kept(request.POST)}")
+
+
+@require_POST
+def back(request):
+    """Take the last attempt at a note away."""
+    at = _at(request, request.POST)
+    note = note_in(at.in_hand, request.POST.get("note", ""), [])
+    if note is not None:
+        asked = at.owned, note.midi, request.POST.get("entry", ""), timezone.now() - LATELY
+        last = queries.latest_on(*asked)[:1]
+        services.take_back_attempts(request.user, at.owned, [key for key, *_ in last])
+    return redirect(f"{reverse('practice:count')}?{_kept(request.POST)}")
+
+
+def _kept(data):
+    """What an address of count mode keeps."""
+    return urlencode(
+        {name: data.get(name, "") for name in ("on", "note", "entry", "place") if data.get(name)}
+    )

@@ -1,0 +1,186 @@
+"""Attempts counted, kept once and taken back; the reach that they tell; each teacher's own."""
+
+import json
+import uuid
+from datetime import timedelta
+
+import pytest
+from django.core.exceptions import ValidationError
+from django.db import connection
+from django.test.utils import CaptureQueriesContext
+from django.urls import reverse
+from django.utils import timezone
+from tests.pages import words_of
+
+from catalogue.queries import of_instrument
+from core.music.pitch import parse_pitch
+from core.practice.attempts import Attempt, Place, Result
+from core.practice.learning import after, begin
+from evidence import services
+from evidence.models import AttemptMade
+from practice import queries
+
+pytestmark = pytest.mark.django_db
+
+
+@pytest.fixture
+def owned(teacher, make_instrument):
+    return make_instrument(teacher)
+
+
+def row(note="G6", result="clean", **more):
+    made = timezone.now().isoformat()
+    return {"key": str(uuid.uuid4()), "note": note, "result": result, "made": made, **more}
+
+
+def send(client, owned, *rows):
+    body = json.dumps({"on": f"i{owned.pk}", "attempts": rows})
+    return client.post(reverse("practice:log"), body, content_type="application/json")
+
+
+def get(client, name, owned, **asked):
+    return client.get(reverse(f"practice:{name}"), {"on": f"i{owned.pk}", **asked})
+
+
+def tap(client, owned, **fields):
+    data = {"on": f"i{owned.pk}", "note": "G6", **fields}
+    return client.post(reverse("practice:log"), data, follow=True)
+
+
+def test_what_is_sent_twice_is_kept_once(signed_in, owned):
+    rows = [row(), row(result="cracked", cracked_to=79), row(place="stage", by_heart=False)]
+    assert send(signed_in, owned, *rows).json() == {"kept": 3, "new": 3}
+    assert send(signed_in, owned, *rows, row()).json() == {"kept": 4, "new": 1}
+    assert AttemptMade.objects.count() == 4
+    assert list(AttemptMade.objects.values_list("cracked_to", flat=True)).count(79) == 1
+
+
+def test_count_mode_works_without_script_and_takes_back(signed_in, owned):
+    entry = of_instrument(owned).plainest(parse_pitch("G6")).id
+    page = tap(signed_in, owned, result="clean", place="stage", entry=entry)
+    assert "1 of 1 clean" in words_of(page)
+    assert "Last: clean" in words_of(page)
+    page = tap(signed_in, owned, cracked_to="79", entry=entry)
+    assert "1 of 2 clean" in words_of(page)
+    assert "cracked to G5" in words_of(page)
+    data = {"on": f"i{owned.pk}", "note": "G6", "entry": entry}
+    page = signed_in.post(reverse("practice:back"), data, follow=True)
+    assert "1 of 1 clean" in words_of(page)
+
+
+def test_the_reach_is_a_guess_until_something_is_counted_and_moves_with_it(signed_in, owned):
+    assert "Nothing is counted yet" in words_of(get(signed_in, "reach", owned))
+    answer = signed_in.post(reverse("practice:guess"), {"on": f"i{owned.pk}", "guess": "D6"})
+    assert answer.status_code == 302
+    send(signed_in, owned, *(row(note) for note in ("D6", "Eb6", "E6", "F6") for _ in range(12)))
+    words = words_of(get(signed_in, "reach", owned))
+    assert "48 attempts" in words
+    assert "12 of 12" in words
+    assert "The reach is" in words
+    assert "D6." not in words
+
+
+def test_learning_goes_on_from_what_was_told_and_begins_anew_for_what_came_late(teacher, owned):
+    in_hand, day = of_instrument(owned), timezone.now() - timedelta(days=9)
+    notes = in_hand.instrument.accepted
+
+    def log(*made):
+        rows = [(Attempt(90, Result.CLEAN, 1), (uuid.uuid4(), moment)) for moment in made]
+        services.log_attempts(teacher, owned, in_hand, rows)
+
+    def told():
+        return queries.learning_on(owned, in_hand, 88)
+
+    def anew():
+        rows = AttemptMade.objects.filter(instrument=owned).values_list(*queries.COLUMNS)
+        return after(begin(notes[0], notes[-1], 88), [queries.attempt_of(*one) for one in rows])
+
+    for moments in ((day,), (day + timedelta(days=1), day + timedelta(days=4)), (day - timedelta(days=2),)):
+        log(*moments)
+        assert told().odds == pytest.approx(anew().odds, abs=1e-12)
+    AttemptMade.objects.first().delete()
+    assert told().odds == pytest.approx(anew().odds, abs=1e-12)
+
+
+def test_queries_and_pages_stay_as_they_are_with_many_attempts(signed_in, teacher, owned):
+    def asked():
+        found = []
+        for name in ("reach", "count"):
+            with CaptureQueriesContext(
+                connection,
+            ) as caught:
+                assert get(signed_in, name, owned, note="G6").status_code == 200
+            found.append(len(caught))
+        return found
+
+    send(signed_in, owned, *(row() for _ in range(10)))
+    asked()
+    few = asked()
+    for _ in range(4):
+        send(signed_in, owned, *(row("F6", place=place) for place in Place for _ in range(150)))
+    asked()
+    assert asked() == few
+
+
+@pytest.mark.parametrize(
+    "wrong",
+    [
+        {"note": "C2"},
+        {"note": "nonsense"},
+        {"result": "splendid"},
+        {"entry": "no-such-fingering"},
+        {"made": (timezone.now() + timedelta(days=2)).isoformat()},
+        {"made": "yesterday"},
+        {"made": "2026-01-01T10:00:00"},
+        {"made": "0001-01-01T00:00:00+00:00"},
+        {"place": "bath"},
+        {"cracked_to": "900"},
+        {"cracked_to": "x"},
+        {"result": "clean", "cracked_to": 60},
+        {"key": "not a key"},
+    ],
+)
+def test_an_attempt_that_cannot_be_is_refused_with_all_that_came_with_it(signed_in, owned, wrong):
+    answer = send(signed_in, owned, row(), row() | wrong)
+    assert answer.status_code == 422
+    assert answer.json()["errors"]
+    assert AttemptMade.objects.count() == 0
+
+
+@pytest.mark.parametrize(
+    "body", ["", "{}", "[]", "[[[", '{"on": 5, "attempts": 7}', '{"on": "i1", "attempts": [3]}']
+)
+def test_a_body_that_cannot_be_read_is_refused(signed_in, owned, body):
+    answer = signed_in.post(reverse("practice:log"), body, content_type="application/json")
+    assert answer.status_code in (404, 422)
+
+
+def test_too_many_at_once_are_refused(signed_in, teacher, owned):
+    assert send(signed_in, owned, *(row() for _ in range(2_001))).status_code == 422
+    assert send(signed_in, owned, row(entry="x" * 1_100_000)).status_code == 422
+    assert AttemptMade.objects.count() == 0
+    with pytest.raises(ValidationError, match="student's instrument"):
+        services.log_attempts(teacher, None, of_instrument(owned), [])
+
+
+def test_nobody_sees_or_counts_on_anothers_instrument(signed_in, owned, other_teacher):
+    send(signed_in, owned, row())
+    signed_in.force_login(other_teacher)
+    for name in ("reach", "count"):
+        assert get(signed_in, name, owned).status_code == 404
+    assert send(signed_in, owned, row()).status_code == 404
+    assert signed_in.get(reverse("practice:reach"), {"on": "oboe"}).status_code == 404
+    assert AttemptMade.objects.count() == 1
+
+
+@pytest.mark.parametrize(
+    "asked", [{"note": "x" * 300}, {"note": "C2"}, {"entry": "Bb4-bis"}, {"place": "bath"}, {}]
+)
+def test_any_address_of_count_mode_is_answered(signed_in, owned, asked):
+    assert get(signed_in, "count", owned, **asked).status_code in (200, 422)
+
+
+def test_a_guess_that_is_no_note_is_refused(signed_in, owned):
+    for guess in ("", "C2", "x" * 99):
+        answer = signed_in.post(reverse("practice:guess"), {"on": f"i{owned.pk}", "guess": guess})
+        assert answer.status_code == 422
