@@ -9,7 +9,7 @@ from core.charts.catalogue import Catalogue
 from core.charts.entry import Entry, Speaks, Tone
 from core.charts.own_entry import entry_of
 from core.evidence.in_hand import InstrumentInHand
-from core.evidence.sources import Handling, Heard, Judgement, Readings, Tuning
+from core.evidence.sources import Handling, Heard, Hits, Judgement, Readings, Tuning
 from core.instruments.fingering import parse_fingering
 from core.instruments.hand import ANY_HAND, Hand
 from core.instruments.naming import Naming
@@ -45,7 +45,7 @@ def make(
     name : str
         How an address names it.
     own : tuple of rows in the order of `OWN_COLUMNS`
-    heard : tuple of (entry id, judgements, readings)
+    heard : tuple of (entry id, judgements, readings, hits)
         As `evidence.queries.heard_on` gives them.
     """
     return InstrumentInHand(
@@ -58,7 +58,7 @@ def make(
         fitted=fitted,
         a4_hz=a4_hz,
         setup=setup,
-        heard=MappingProxyType({entry: _heard(*both) for entry, *both in heard}),
+        heard=MappingProxyType({entry: _heard(*all_of_it) for entry, *all_of_it in heard}),
         preferred=preferred,
         prepared=prepared,
         schools=schools(),
@@ -81,7 +81,7 @@ def own_entries(model, rows) -> tuple[Entry, ...]:
     return tuple(found)
 
 
-def _heard(judgements, readings):
+def _heard(judgements, readings, hits):
     scales = {"pitch": Tuning, "tone": Tone, "speaks": Speaks, "hands": Handling}
     return Heard(
         tuple(
@@ -89,6 +89,7 @@ def _heard(judgements, readings):
             for setup, *words in judgements
         ),
         tuple(Readings(setup, cents) for setup, cents in readings),
+        tuple(Hits(*one) for one in hits),
     )
 
 

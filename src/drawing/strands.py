@@ -1,8 +1,8 @@
 """The four strands of a fingering, always in the same order: Pitch, Tone, Speaks, Hands.
 
 One compact drawing wherever a fingering appears. What a strand rests on has a mark of its own,
-by form: taught a diamond, modelled an open ring, judged a triangle, measured a filled disc,
-unknown a dashed line from end to end without a mark. Each mark has its own spread as a line; the
+by form: taught a diamond, modelled an open ring, judged a triangle, measured a filled disc, counted
+a square, unknown a dashed line from end to end without a mark. Each mark has its own spread as a line; the
 broad bar is what the sources come to together.
 """
 
@@ -17,7 +17,7 @@ from drawing.svg import join, tag
 WIDTH, ROW, LEFT, RIGHT = 166.0, 22.0, 56.0, 159.0
 CENTS_SHOWN = 50.0
 STUMBLES_SHOWN = 0.5
-COUNTED = {Basis.JUDGED: "judgement", Basis.MEASURED: "reading"}
+COUNTED = {Basis.JUDGED: "judgement", Basis.MEASURED: "reading", Basis.COUNTED: "attempt"}
 
 
 @dataclass(frozen=True)
@@ -175,6 +175,9 @@ def _basis_mark(mark, y, r, *, whisker):
             drawn = tag("circle", class_="mark ring", cx=x, cy=y, r=r * 0.83)
         case Basis.MEASURED:
             drawn = tag("circle", class_="mark", cx=x, cy=y, r=r * 0.83)
+        case Basis.COUNTED:
+            side = 1.5 * r
+            drawn = tag("rect", class_="mark", x=x - side / 2, y=y - side / 2, width=side, height=side)
         case _:  # never a mark that says something else
             raise ValueError(f"{mark.basis} has no mark of its own")
     if not whisker:

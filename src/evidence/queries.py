@@ -1,19 +1,21 @@
 """Reads of what is known on one student's instrument, which the caller has found for a teacher."""
 
-from collections import defaultdict
+from collections import Counter, defaultdict
 
+from django.db.models import Count
 from django.shortcuts import get_object_or_404
 
-from evidence.models import JudgementMade, Preference, Prepared, ReadingsTaken, Trial
+from core.practice.attempts import Place, Result
+from evidence.models import AttemptMade, JudgementMade, Preference, Prepared, ReadingsTaken, Trial
 
 
 def heard_on(owned, without=None):
-    """Everything judged and read, as plain values: (entry, judgements, readings), by entry.
+    """Everything judged, read and counted, as plain values: (entry, judgements, readings, hits), by entry.
 
-    A judgement is (set-up, pitch, tone, speaks, hands); readings are (set-up, cents). What was heard in the
-    trial `without` is left out.
+    A judgement is (set-up, pitch, tone, speaks, hands); readings are (set-up, cents); hits are (set-up,
+    clean, total, ((note, times), ...)). What was heard in the trial `without` is left out.
     """
-    judged, taken = defaultdict(list), defaultdict(list)
+    judged, taken, hits = defaultdict(list), defaultdict(list), _hits_on(owned)
     of_it = {"instrument": owned}
     columns = ("entry", "setup", "pitch", "tone", "speaks", "hands")
     left_out = {"trial": without.pk} if without else {"pk": None}
@@ -22,7 +24,30 @@ def heard_on(owned, without=None):
     readings = ReadingsTaken.objects.filter(**of_it).exclude(**left_out)
     for entry, setup, cents in readings.values_list("entry", "setup", "cents"):
         taken[entry].append((setup, tuple(cents)))
-    return tuple((entry, tuple(judged[entry]), tuple(taken[entry])) for entry in sorted({*judged, *taken}))
+    return tuple(
+        (entry, tuple(judged[entry]), tuple(taken[entry]), hits.get(entry, ()))
+        for entry in sorted({*judged, *taken, *hits})
+    )
+
+
+def _hits_on(owned):
+    """Attempts off the stage with each fingering, by set-up; stumbles of the hands are left out."""
+    rows = AttemptMade.objects.filter(instrument=owned).exclude(entry="").order_by()
+    rows = rows.exclude(place=Place.STAGE).exclude(result=Result.STUMBLED)
+    counts = rows.values_list("entry", "setup", "result", "cracked_to").annotate(Count("pk"))
+    found = defaultdict(lambda: defaultdict(lambda: [0, 0, Counter()]))
+    for entry, setup, result, cracked, times in counts:
+        here = found[entry][setup]
+        here[0] += times * (result == Result.CLEAN)
+        here[1] += times
+        here[2].update({cracked: times} if cracked is not None else {})
+    return {
+        entry: tuple(
+            (setup, clean, total, tuple(sorted(cracks.items(), key=lambda pair: (-pair[1], pair[0]))))
+            for setup, (clean, total, cracks) in sorted(by_setup.items())
+        )
+        for entry, by_setup in found.items()
+    }
 
 
 def preferred_on(owned):

@@ -283,7 +283,7 @@ def test_pages_keep_their_number_of_queries(
 ):
     passage = make_passage(teacher, owned=make_instrument(teacher) if owned else None)
     many_more(passage, many - 1)
-    more = 4 if owned else 0  # what was judged, read, preferred and prepared on the instrument
+    more = 5 if owned else 0  # what was judged, read, counted, preferred and prepared on the instrument
     for name, queries in (("list", 4), ("bench", 7 + more), ("sheet", 6 + more), ("take", 6 + more)):
         address = of_passage(name, passage)
         with django_assert_num_queries(queries):

@@ -2,6 +2,7 @@
 
 import json
 import uuid
+from dataclasses import replace
 from datetime import timedelta
 
 import pytest
@@ -13,12 +14,16 @@ from django.utils import timezone
 from tests.pages import words_of
 
 from catalogue.queries import of_instrument
+from core.evidence.sources import Basis
 from core.music.pitch import parse_pitch
 from core.practice.attempts import Attempt, Place, Result
 from core.practice.learning import after, begin
 from evidence import services
 from evidence.models import AttemptMade
+from passages.queries import opened
+from passages.screens.bench import note_of_bench
 from practice import queries
+from studio.services import change_instrument
 
 pytestmark = pytest.mark.django_db
 
@@ -184,3 +189,37 @@ def test_a_guess_that_is_no_note_is_refused(signed_in, owned):
     for guess in ("", "C2", "x" * 99):
         answer = signed_in.post(reverse("practice:guess"), {"on": f"i{owned.pk}", "guess": guess})
         assert answer.status_code == 422
+
+
+def test_a_fingering_that_cracks_loses_the_route_to_one_that_does_not(
+    signed_in, teacher, owned, make_passage
+):
+    passage = make_passage(teacher, "Q:1/4=80\nL:1/4\nK:C\nc' e' g' e' |", owned=owned)
+
+    def at():
+        passage.refresh_from_db()
+        return opened(passage, passage.current)
+
+    first = at().solution().entries[2].id
+    missed = [row(result="cracked", cracked_to=79, entry=first) for _ in range(18)]
+    send(signed_in, owned, *missed, *(row(entry=first) for _ in range(2)))
+    now = at()
+    other = now.solution().entries[2].id
+    assert other != first
+    choice = next(c for c in note_of_bench(now, "n3").inspector.choices if c.entry.id == first)
+    assert choice.missed == "Counted: missed 18 of 20 times, 18 of them to G5."
+    known = now.in_hand.evidence([choice.entry])[0].speaks
+    assert [source.basis for source in known.sources][-1] is Basis.COUNTED
+    without = replace(now.settings, sources=("taught", "judged", "measured", "modelled"))
+    assert now.solution_of(without).entries[2].id == first
+
+
+def test_attempts_under_another_set_up_and_on_stage_count_no_longer(signed_in, teacher, owned):
+    entry = of_instrument(owned).plainest(parse_pitch("G6"))
+    send(signed_in, owned, *(row(entry=entry.id) for _ in range(6)), row(entry=entry.id, place="stage"))
+    known = of_instrument(owned).evidence([entry])[0]
+    assert known.speaks.sources[-1].count == 6
+    change_instrument(teacher, owned, name=owned.name, fitted=owned.fitted, a4_hz=440, reed="another")
+    again = of_instrument(owned).evidence([entry])[0]
+    assert again.earlier == 6
+    assert all(source.basis is not Basis.COUNTED for source in again.speaks.sources)

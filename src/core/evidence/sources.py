@@ -1,4 +1,4 @@
-"""Where what is known of a fingering comes from: the chart, a model, judgements, tuner readings.
+"""Where what is known of a fingering comes from: chart, model, judgements, tuner readings, attempts.
 
 Each source gives a value with its standard deviation. Readings enter by a location that one wild
 reading cannot rule, with a floor under their spread: the same player on another day differs by some
@@ -30,6 +30,7 @@ class Basis(StrEnum):
     MODELLED = "modelled"
     JUDGED = "judged"
     MEASURED = "measured"
+    COUNTED = "counted"
     UNKNOWN = "unknown"
 
 
@@ -52,7 +53,7 @@ class Tuning(StrEnum):
     VERY_SHARP = "very sharp"
 
 
-ALL_SOURCES = frozenset({Basis.TAUGHT, Basis.MODELLED, Basis.JUDGED, Basis.MEASURED})
+ALL_SOURCES = frozenset(set(Basis) - {Basis.UNKNOWN})
 
 
 @dataclass(frozen=True)
@@ -97,11 +98,30 @@ class Readings:
 
 
 @dataclass(frozen=True)
+class Hits:
+    """Attempts at a note with a fingering, off the stage, under one set-up.
+
+    Parameters
+    ----------
+    clean, total : int
+        Stumbles of the hands are not among them: they say nothing of how it speaks.
+    cracked : tuple of (int, int)
+        Written notes that came instead, and how often, the most frequent first.
+    """
+
+    setup: int
+    clean: int
+    total: int
+    cracked: tuple[tuple[int, int], ...] = ()
+
+
+@dataclass(frozen=True)
 class Heard:
-    """What was judged and read of one fingering on one instrument."""
+    """What was judged, read and counted of one fingering on one instrument."""
 
     judgements: tuple[Judgement, ...] = ()
     readings: tuple[Readings, ...] = ()
+    hits: tuple[Hits, ...] = ()
 
 
 NOTHING_HEARD = Heard()
@@ -242,6 +262,17 @@ def read_estimate(cents: Sequence[float]) -> Estimate:
         centre = sum(w * value for w, value in zip(weights, cents, strict=True)) / sum(weights)
     single = ONE_READING_CENTS if len(cents) == 1 else scale
     return Estimate(centre, math.hypot(single / math.sqrt(len(cents)), DAY_CENTS), Basis.MEASURED, len(cents))
+
+
+def counted_estimate(clean: int, total: int) -> Estimate:
+    """How surely a fingering answers by attempts that were counted: the share that was clean.
+
+    One clean and one missed attempt are added, so that a few tell little (Laplace's rule); the day allows no
+    smaller spread than several judgements.
+    """
+    share = (clean + 1) / (total + 2)
+    spread = math.sqrt(share * (1 - share) / (total + 3))
+    return Estimate(share, max(spread, JUDGED_WORD_FLOOR), Basis.COUNTED, total)
 
 
 def nearest_word(scale: dict[T, float], value: float) -> T:

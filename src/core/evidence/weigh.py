@@ -41,6 +41,7 @@ from core.evidence.sources import (
     Heard,
     Judgement,
     Modelled,
+    counted_estimate,
     pitch_estimate,
     read_estimate,
     speaks_estimate,
@@ -68,7 +69,7 @@ class Evidence:
     hands_factor : float
         By how much the judged hands lengthen, or shorten, the time that its moves need.
     earlier : int
-        Judgements and readings made under another set-up, which do not count.
+        Judgements, readings and attempts made under another set-up, which do not count.
     kin : str
         What it shares with its twins, whose open holes are the same: they stand or fall together.
     """
@@ -148,6 +149,7 @@ def evidence(
         for estimate in (modelled.pitch, modelled.speaks)
     )
     heard_pitch, heard_tone, heard_speaks = _heard(judged, cents)
+    heard_speaks = [*heard_speaks, *_counted(heard, setup, use)]
     twin_pitch, twin_tone, twin_speaks = twin_estimates(twins, setup, use)
     if twin_pitch:  # what the model has read is the same: it would count twice
         pitches = []
@@ -159,7 +161,8 @@ def evidence(
         hands=combine(_judged([HANDLING_VALUE[hands] for hands in handled]), UNKNOWN_WORD),
         hands_factor=_hands_factor(handled),
         earlier=sum(j.setup != setup for j in heard.judgements)
-        + sum(len(r.cents) for r in heard.readings if r.setup != setup),
+        + sum(len(r.cents) for r in heard.readings if r.setup != setup)
+        + sum(h.total for h in heard.hits if h.setup != setup),
         kin=kin or entry.id,
     )
 
@@ -187,6 +190,14 @@ def _counting(heard: Heard, setup: int, use: Collection[Basis]) -> tuple[list[Ju
     judged = [j for j in heard.judgements if j.setup == setup and Basis.JUDGED in use]
     cents = [c for r in heard.readings if r.setup == setup and Basis.MEASURED in use for c in r.cents]
     return judged, cents
+
+
+def _counted(heard: Heard, setup: int, use: Collection[Basis]) -> list[Estimate]:
+    """How it answers by the attempts that count under a set-up; nothing where there are none."""
+    some = [hits for hits in heard.hits if hits.setup == setup and hits.total and Basis.COUNTED in use]
+    if not some:
+        return []
+    return [counted_estimate(sum(hits.clean for hits in some), sum(hits.total for hits in some))]
 
 
 def _heard(

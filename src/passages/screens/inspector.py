@@ -57,6 +57,7 @@ class Choice:
     preferred: bool
     bar: str
     only_from: str
+    missed: str
     tried: bool
     query: str
 
@@ -223,6 +224,7 @@ def _choice(note, slot, known):
         preferred=entry.id in note.in_hand.preferred,
         bar="" if candidate.bar == BANNED else candidate.bar,
         only_from=note.in_hand.said_touches(entry.only_from),
+        missed=_missed(note.in_hand, entry) if Basis.COUNTED in settings.sources else "",
         tried=entry.id == note.looked_at,
         query=note.query(event_id, entry.id),
     )
@@ -245,6 +247,19 @@ def _why(note, tried):
         alone = len(note.offer.candidates) == 1
         return f"The only one to choose here{'' if alone else ', unless you pin another'}."
     return f"{_against(note, tried.entry, why)}{_unknown_pitch(why.pitch_known)}"
+
+
+def _missed(in_hand, entry):
+    """How often a fingering was missed by this student, and to which note; empty where it never was."""
+    heard = in_hand.heard.get(entry.id)
+    some = [hits for hits in heard.hits if hits.setup == in_hand.setup] if heard else []
+    total = sum(hits.total for hits in some)
+    missed = total - sum(hits.clean for hits in some)
+    if not missed:
+        return ""
+    midi, times = max((pair for hits in some for pair in hits.cracked), key=lambda p: p[1], default=(0, 0))
+    to = f", {times} of them to {spell(midi)}" if times else ""
+    return f"Counted: missed {missed} of {total} times{to}."
 
 
 def _facts(note):
