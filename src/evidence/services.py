@@ -11,13 +11,14 @@ from django.utils import timezone
 
 from core.errors import CoreError
 from core.evidence.sources import check_readings, parse_readings
+from core.music.pitch import spell
 from evidence.models import AttemptMade, JudgementMade, Preference, Prepared, ReachGuessed, ReadingsTaken
 from studio.refusals import refuse
 from studio.services import own
 
 LOG_LIMIT = 500
 # Attempts that are taken at once, and kept of an instrument; how far clocks may lie apart.
-ATTEMPTS_AT_ONCE, ATTEMPTS_KEPT, CLOCKS_APART = 2_000, 100_000, timedelta(minutes=10)
+ATTEMPTS_AT_ONCE, ATTEMPTS_KEPT, CLOCKS_APART = 20_000, 100_000, timedelta(minutes=10)
 
 
 @transaction.atomic
@@ -99,46 +100,50 @@ def log_prepared(teacher, owned, in_hand, position):
 
 
 @transaction.atomic
-def log_attempts(teacher, owned, in_hand, attempts):
+def log_attempts(teacher, owned, in_hand, logged):
     """Keep attempts at notes; those that are kept already are passed over.
 
-    `attempts` are pairs of `core.practice.attempts.Attempt` and (key, moment). Gives back how many are new.
+    `logged` are `core.practice.attempt_format.Logged`. Gives back how many are new.
     """
     if owned is None:
         raise ValidationError("Attempts are counted on a student's instrument. Choose one.", code="unknown")
     owned = own(teacher, owned)
-    if len(attempts) > ATTEMPTS_AT_ONCE:
+    if len(logged) > ATTEMPTS_AT_ONCE:
         raise ValidationError(f"Send at most {ATTEMPTS_AT_ONCE:,} attempts at once.", code="many")
     latest = timezone.now() + CLOCKS_APART
-    rows = []
-    for attempt, (key, made) in attempts:
-        entry = in_hand.catalogue.by_id.get(attempt.fingering)
-        if attempt.fingering and (entry is None or entry.note.midi != attempt.midi):
-            raise ValidationError("That fingering is not one for the note.", code="fingering")
-        if attempt.midi not in in_hand.instrument.accepted:
-            raise ValidationError("That note lies outside the range kept here.", code="note")
-        if made > latest:
-            raise ValidationError("An attempt cannot lie in the future; look at the clock.", code="future")
-        rows.append(
-            AttemptMade(
-                instrument=owned,
-                key=key,
-                setup=owned.setup,
-                note_midi=attempt.midi,
-                entry=attempt.fingering,
-                result=attempt.result,
-                cracked_to=attempt.cracked_to,
-                place=attempt.place,
-                began=attempt.began,
-                by_heart=attempt.by_heart,
-                made=made,
-            )
-        )
+    rows = [_attempt_row(owned, in_hand, one, latest) for one in logged]
     before = AttemptMade.objects.filter(instrument=owned).count()
     if before + len(rows) > ATTEMPTS_KEPT:
         raise ValidationError("So much is counted on this instrument already.", code="full")
-    AttemptMade.objects.bulk_create(rows, ignore_conflicts=True)
+    AttemptMade.objects.bulk_create(rows, batch_size=500, ignore_conflicts=True)
     return AttemptMade.objects.filter(instrument=owned).count() - before
+
+
+def _attempt_row(owned, in_hand, logged, latest):
+    """An attempt as it is stored, if it can have been made on an instrument."""
+    attempt = logged.attempt
+    note = spell(attempt.midi)
+    entry = in_hand.catalogue.by_id.get(attempt.fingering)
+    if attempt.midi not in in_hand.instrument.accepted:
+        raise ValidationError(f"Written {note} lies outside the range kept here.", code="note")
+    if attempt.fingering and (entry is None or entry.note.midi != attempt.midi):
+        wrong = f"“{attempt.fingering}” is no fingering for written {note} here."
+        raise ValidationError(wrong, code="fingering")
+    if logged.made > latest:
+        raise ValidationError("An attempt cannot lie in the future; look at the clock.", code="future")
+    return AttemptMade(
+        instrument=owned,
+        key=logged.key,
+        setup=min(logged.setup or owned.setup, owned.setup),
+        note_midi=attempt.midi,
+        entry=attempt.fingering,
+        result=attempt.result,
+        cracked_to=attempt.cracked_to,
+        place=attempt.place,
+        began=attempt.began,
+        by_heart=attempt.by_heart,
+        made=logged.made,
+    )
 
 
 @transaction.atomic

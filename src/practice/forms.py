@@ -1,24 +1,21 @@
-"""Attempts as they are sent: from a page with a script, as a list; from one without, one at a time."""
+"""Attempts as they are sent: as a list by a script, one at a time by a page without, or as a file."""
 
 import json
-import uuid
-from datetime import datetime
 
+from django import forms
 from django.core.exceptions import ValidationError
 from django.utils import timezone
-from django.utils.dateparse import parse_datetime
 
 from core.errors import CoreError
-from core.music.pitch import parse_pitch
-from core.practice.attempts import Attempt, Began, Place, Result
+from core.practice.attempt_format import BYTES_LIMIT, read_attempts, read_row
 from studio.refusals import refuse
 
-BODY_BYTES = 1_000_000
+BODY_BYTES, AT_ONCE = 1_000_000, 2_000
 UNREADABLE = "The attempts that were sent cannot be read; reload the page."
 
 
 def attempts_sent(body: bytes):
-    """The instrument and the attempts in a body of JSON: pairs of Attempt and (key, moment).
+    """The instrument and the attempts in a body of JSON.
 
     Raises
     ------
@@ -32,37 +29,33 @@ def attempts_sent(body: bytes):
         on, rows = str(data["on"])[:12], list(data["attempts"])
     except (ValueError, TypeError, KeyError, RecursionError) as error:
         raise ValidationError(UNREADABLE, code="body") from error
+    if len(rows) > AT_ONCE or not all(isinstance(row, dict) for row in rows):
+        raise ValidationError(UNREADABLE, code="rows")
     return on, [attempt_from(row) for row in rows]
 
 
 def attempt_from(row):
-    """One attempt, of its fields by name."""
-    if not hasattr(row, "get"):
-        raise ValidationError(UNREADABLE, code="attempt")
+    """One attempt, of its fields by name; without a moment it is now."""
     try:
-        made = _moment(row.get("made"))
-        attempt = Attempt(
-            midi=parse_pitch(str(row.get("note", ""))[:8]).midi,
-            result=Result(str(row.get("result") or (Result.CRACKED if row.get("cracked_to") else ""))),
-            day=timezone.localtime(made).date().toordinal(),
-            place=Place(str(row.get("place") or Place.ROOM)),
-            fingering=str(row.get("entry") or "")[:60],
-            cracked_to=int(row["cracked_to"]) if row.get("cracked_to") else None,
-            began=Began(str(row.get("began") or Began.TONGUED)),
-            by_heart=row.get("by_heart", True) not in (False, "", "off"),
-        )
-        return attempt, (uuid.UUID(str(row.get("key") or uuid.uuid4())), made)
+        return read_row({"made": timezone.now().isoformat(), **{k: v for k, v in row.items() if v != ""}})
     except CoreError as error:
         raise refuse(error, "attempt") from error
-    except (ValueError, TypeError, OverflowError) as error:
-        raise ValidationError(UNREADABLE, code="attempt") from error
 
 
-def _moment(text):
-    """When it was; now, where nobody says. A moment long ago or without a zone is none of ours."""
-    if not text:
-        return timezone.now()
-    made = parse_datetime(str(text)[:40])
-    if made is None or timezone.is_naive(made) or made.year < datetime.min.year + 1900:
-        raise ValueError(text)
-    return made
+class AttemptsForm(forms.Form):
+    """A file of attempts; cleaning it reads it."""
+
+    file = forms.FileField(
+        label="Attempts as a table (CSV) or as data (JSON)",
+        widget=forms.FileInput({"accept": ".csv,.json,.txt"}),
+    )
+
+    def clean_file(self):
+        file = self.cleaned_data["file"]
+        if file.size > BYTES_LIMIT:
+            limit = BYTES_LIMIT // 1_000_000
+            raise forms.ValidationError(f"A file of attempts has at most {limit} MB.", code="size")
+        try:
+            return read_attempts(file.read())
+        except CoreError as error:
+            raise refuse(error, "attempts") from error

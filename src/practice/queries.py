@@ -8,6 +8,7 @@ from django.db.models import Count, Q
 from django.utils import timezone
 
 from core.instruments.fingering import Kind
+from core.practice.attempt_format import Logged, write_csv, write_json
 from core.practice.attempts import Attempt, Began, Place, Result
 from core.practice.learning import Learning, after, begin
 from evidence.models import AttemptMade, ReachGuessed
@@ -15,6 +16,11 @@ from evidence.models import AttemptMade, ReachGuessed
 COLUMNS = ("pk", "note_midi", "result", "made", "place", "entry", "cracked_to", "began", "by_heart")
 # What was told of the instruments asked for last: more attempts go on from it.
 KEPT = 128
+# Forms in which attempts are taken away.
+FORMS = {
+    "csv": (write_csv, "text/csv; charset=utf-8"),
+    "json": (write_json, "application/json; charset=utf-8"),
+}
 USUAL = {Kind.STANDARD, Kind.PALM, Kind.SIDE, Kind.LONG}
 _told: OrderedDict[tuple, tuple] = OrderedDict()
 _lock = Lock()
@@ -100,3 +106,12 @@ def latest_on(owned, midi, entry, since):
 def place_named(text):
     """A place as an address names it; the practice room where it names none."""
     return Place(text) if text in set(Place) else Place.ROOM
+
+
+def logged_on(owned) -> list[Logged]:
+    """Every attempt on an instrument, as it is taken away."""
+    rows = AttemptMade.objects.filter(instrument=owned).order_by("made", "pk")
+    return [
+        Logged(attempt_of(*row), key, made=row[3], setup=setup)
+        for *row, key, setup in rows.values_list(*COLUMNS, "key", "setup")
+    ]

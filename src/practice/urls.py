@@ -8,5 +8,7 @@ urlpatterns = [
     path("practice/reach/guess/", views.guess, name="guess"),
     path("practice/count/", views.count, name="count"),
     path("practice/log/", views.log, name="log"),
+    path("practice/take/attempts.<str:form>", views.take, name="take"),
+    path("practice/bring/", views.bring, name="bring"),
     path("practice/back/", views.back, name="back"),
 ]

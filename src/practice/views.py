@@ -3,9 +3,11 @@
 from datetime import timedelta
 from urllib.parse import urlencode
 
+from django.contrib import messages
 from django.core.exceptions import ValidationError
-from django.http import Http404, JsonResponse
+from django.http import Http404, HttpResponse, JsonResponse
 from django.shortcuts import redirect, render
+from django.template.defaultfilters import pluralize
 from django.urls import reverse
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
@@ -13,7 +15,7 @@ from django.views.decorators.http import require_GET, require_POST
 from catalogue.queries import chosen, note_in
 from evidence import services
 from practice import queries
-from practice.forms import attempt_from, attempts_sent
+from practice.forms import AttemptsForm, attempt_from, attempts_sent
 from practice.screens.count import count_page
 from practice.screens.reach import reach_page
 from studio.middleware import part_asked
@@ -40,7 +42,7 @@ def _reach(request, at, errors=(), status=200):
     guessed = queries.guess_on(at.owned, at.in_hand)
     learning = queries.learning_on(at.owned, at.in_hand, guessed)
     page = reach_page(at.in_hand, learning, queries.counts_on(at.owned), guessed)
-    context = {"page": page, "chosen": at, "errors": errors}
+    context = {"page": page, "chosen": at, "errors": errors, "form": AttemptsForm()}
     return render(request, "practice/reach.html", context, status=status)
 
 
@@ -52,6 +54,32 @@ def guess(request):
     if note is None:
         return _reach(request, at, problems or ["Choose a note."], status=422)
     services.guess_reach(request.user, at.owned, at.in_hand, note.midi)
+    return redirect(f"{reverse('practice:reach')}?{urlencode({'on': at.on})}")
+
+
+@require_GET
+def take(request, form):
+    """All attempts on an instrument, to take away."""
+    if form not in queries.FORMS:
+        raise Http404("no such form of attempts")
+    at, (write, content_type) = _at(request, request.GET), queries.FORMS[form]
+    response = HttpResponse(write(queries.logged_on(at.owned)), content_type=content_type)
+    response["Content-Disposition"] = f'attachment; filename="attempts.{form}"'
+    return response
+
+
+@require_POST
+@refused_on_a_page
+def bring(request):
+    """A file of attempts, kept as a whole or not at all."""
+    at, form = _at(request, request.POST), AttemptsForm(request.POST, request.FILES)
+    if not form.is_valid():
+        return _reach(request, at, [error for errors in form.errors.values() for error in errors], status=422)
+    try:
+        new = services.log_attempts(request.user, at.owned, at.in_hand, form.cleaned_data["file"])
+    except ValidationError as error:
+        return _reach(request, at, error.messages, status=422)
+    messages.success(request, f"{new:,} new attempt{pluralize(new)} kept.")
     return redirect(f"{reverse('practice:reach')}?{urlencode({'on': at.on})}")
 
 
@@ -105,7 +133,7 @@ def back(request):
     at = _at(request, request.POST)
     note = note_in(at.in_hand, request.POST.get("note", ""), [])
     if note is not None:
-        asked = at.owned, note.midi, request.POST.get("entry", ""), timezone.now() - LATELY
+        asked = at.owned, note.midi, request.POST.get("fingering", ""), timezone.now() - LATELY
         last = queries.latest_on(*asked)[:1]
         services.take_back_attempts(request.user, at.owned, [key for key, *_ in last])
     return redirect(f"{reverse('practice:count')}?{_kept(request.POST)}")

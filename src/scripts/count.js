@@ -41,7 +41,7 @@ export const count = () => ({
       on: field("on"),
       key: crypto.randomUUID?.() ?? this.random(),
       note: field("note"),
-      entry: field("entry"),
+      fingering: field("fingering"),
       place: field("place"),
       result: button.dataset.result,
       cracked_to: button.dataset.cracked,

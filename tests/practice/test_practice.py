@@ -7,6 +7,7 @@ from datetime import timedelta
 
 import pytest
 from django.core.exceptions import ValidationError
+from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import connection
 from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
@@ -16,6 +17,7 @@ from tests.pages import words_of
 from catalogue.queries import of_instrument
 from core.evidence.sources import Basis
 from core.music.pitch import parse_pitch
+from core.practice.attempt_format import Logged
 from core.practice.attempts import Attempt, Place, Result
 from core.practice.learning import after, begin
 from evidence import services
@@ -53,7 +55,7 @@ def tap(client, owned, **fields):
 
 
 def test_what_is_sent_twice_is_kept_once(signed_in, owned):
-    rows = [row(), row(result="cracked", cracked_to=79), row(place="stage", by_heart=False)]
+    rows = [row(), row(result="cracked", cracked_to="G5"), row(place="stage", by_heart=False)]
     assert send(signed_in, owned, *rows).json() == {"kept": 3, "new": 3}
     assert send(signed_in, owned, *rows, row()).json() == {"kept": 4, "new": 1}
     assert AttemptMade.objects.count() == 4
@@ -62,13 +64,13 @@ def test_what_is_sent_twice_is_kept_once(signed_in, owned):
 
 def test_count_mode_works_without_script_and_takes_back(signed_in, owned):
     entry = of_instrument(owned).plainest(parse_pitch("G6")).id
-    page = tap(signed_in, owned, result="clean", place="stage", entry=entry)
+    page = tap(signed_in, owned, result="clean", place="stage", fingering=entry)
     assert "1 of 1 clean" in words_of(page)
     assert "Last: clean" in words_of(page)
-    page = tap(signed_in, owned, cracked_to="79", entry=entry)
+    page = tap(signed_in, owned, cracked_to="G5", fingering=entry)
     assert "1 of 2 clean" in words_of(page)
     assert "cracked to G5" in words_of(page)
-    data = {"on": f"i{owned.pk}", "note": "G6", "entry": entry}
+    data = {"on": f"i{owned.pk}", "note": "G6", "fingering": entry}
     page = signed_in.post(reverse("practice:back"), data, follow=True)
     assert "1 of 1 clean" in words_of(page)
 
@@ -90,7 +92,7 @@ def test_learning_goes_on_from_what_was_told_and_begins_anew_for_what_came_late(
     notes = in_hand.instrument.accepted
 
     def log(*made):
-        rows = [(Attempt(90, Result.CLEAN, 1), (uuid.uuid4(), moment)) for moment in made]
+        rows = [Logged(Attempt(90, Result.CLEAN, 1), uuid.uuid4(), moment) for moment in made]
         services.log_attempts(teacher, owned, in_hand, rows)
 
     def told():
@@ -133,7 +135,7 @@ def test_queries_and_pages_stay_as_they_are_with_many_attempts(signed_in, teache
         {"note": "C2"},
         {"note": "nonsense"},
         {"result": "splendid"},
-        {"entry": "no-such-fingering"},
+        {"fingering": "no-such-fingering"},
         {"made": (timezone.now() + timedelta(days=2)).isoformat()},
         {"made": "yesterday"},
         {"made": "2026-01-01T10:00:00"},
@@ -141,7 +143,7 @@ def test_queries_and_pages_stay_as_they_are_with_many_attempts(signed_in, teache
         {"place": "bath"},
         {"cracked_to": "900"},
         {"cracked_to": "x"},
-        {"result": "clean", "cracked_to": 60},
+        {"result": "clean", "cracked_to": "C5"},
         {"key": "not a key"},
     ],
 )
@@ -162,7 +164,7 @@ def test_a_body_that_cannot_be_read_is_refused(signed_in, owned, body):
 
 def test_too_many_at_once_are_refused(signed_in, teacher, owned):
     assert send(signed_in, owned, *(row() for _ in range(2_001))).status_code == 422
-    assert send(signed_in, owned, row(entry="x" * 1_100_000)).status_code == 422
+    assert send(signed_in, owned, row(fingering="x" * 1_100_000)).status_code == 422
     assert AttemptMade.objects.count() == 0
     with pytest.raises(ValidationError, match="student's instrument"):
         services.log_attempts(teacher, None, of_instrument(owned), [])
@@ -201,8 +203,8 @@ def test_a_fingering_that_cracks_loses_the_route_to_one_that_does_not(
         return opened(passage, passage.current)
 
     first = at().solution().entries[2].id
-    missed = [row(result="cracked", cracked_to=79, entry=first) for _ in range(18)]
-    send(signed_in, owned, *missed, *(row(entry=first) for _ in range(2)))
+    missed = [row(result="cracked", cracked_to="G5", fingering=first) for _ in range(18)]
+    send(signed_in, owned, *missed, *(row(fingering=first) for _ in range(2)))
     now = at()
     other = now.solution().entries[2].id
     assert other != first
@@ -216,10 +218,43 @@ def test_a_fingering_that_cracks_loses_the_route_to_one_that_does_not(
 
 def test_attempts_under_another_set_up_and_on_stage_count_no_longer(signed_in, teacher, owned):
     entry = of_instrument(owned).plainest(parse_pitch("G6"))
-    send(signed_in, owned, *(row(entry=entry.id) for _ in range(6)), row(entry=entry.id, place="stage"))
+    send(
+        signed_in, owned, *(row(fingering=entry.id) for _ in range(6)), row(fingering=entry.id, place="stage")
+    )
     known = of_instrument(owned).evidence([entry])[0]
     assert known.speaks.sources[-1].count == 6
     change_instrument(teacher, owned, name=owned.name, fitted=owned.fitted, a4_hz=440, reed="another")
     again = of_instrument(owned).evidence([entry])[0]
     assert again.earlier == 6
     assert all(source.basis is not Basis.COUNTED for source in again.speaks.sources)
+
+
+@pytest.mark.parametrize("form", ["csv", "json"])
+def test_attempts_leave_and_come_back(signed_in, teacher, owned, make_instrument, form):
+    entry = of_instrument(owned).plainest(parse_pitch("G6")).id
+    send(
+        signed_in,
+        owned,
+        row(fingering=entry),
+        row(result="cracked", cracked_to="G5", by_heart=False),
+        row("A6"),
+    )
+    taken = signed_in.get(reverse("practice:take", args=[form]), {"on": f"i{owned.pk}"}).content
+    other = make_instrument(teacher)
+    for kept in (3, 0):
+        file = SimpleUploadedFile(f"attempts.{form}", taken)
+        answer = signed_in.post(reverse("practice:bring"), {"on": f"i{other.pk}", "file": file}, follow=True)
+        assert f"{kept} new attempt" in words_of(answer)
+    again = signed_in.get(reverse("practice:take", args=[form]), {"on": f"i{other.pk}"}).content
+    assert again == taken
+
+
+@pytest.mark.parametrize(
+    "data", [b"", b"made,note\n", b"made,note,result\nnow,G6,clean", b"{", b"\xff\xfe", b"[1]"]
+)
+def test_a_file_that_cannot_be_read_is_refused_as_a_whole(signed_in, owned, data):
+    file = SimpleUploadedFile("attempts.csv", data)
+    answer = signed_in.post(reverse("practice:bring"), {"on": f"i{owned.pk}", "file": file})
+    assert answer.status_code == 422
+    assert AttemptMade.objects.count() == 0
+    assert signed_in.get(reverse("practice:take", args=["xml"]), {"on": f"i{owned.pk}"}).status_code == 404

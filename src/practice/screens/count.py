@@ -102,7 +102,7 @@ def _presses(in_hand, note, entry, cracks):
         Press("Late", Result.LATE, "", "4"),
     ]
     found += [
-        Press(f"Cracked to {spell(midi)}", Result.CRACKED, str(midi), str(5 + at))
+        Press(f"Cracked to {spell(midi)}", Result.CRACKED, spell(midi).ascii, str(5 + at))
         for at, midi in enumerate(list(likely)[:CRACKS_SHOWN])
     ]
     return tuple(found)

@@ -1,0 +1,198 @@
+"""Attempts as a table (CSV) or as data (JSON), out and in without loss.
+
+Columns: key, made (with its zone), note, fingering, result, cracked_to, place, began, by_heart, setup. Only
+made, note and result must be there.
+"""
+
+from __future__ import annotations
+
+import csv
+import io
+import json
+import uuid
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+
+from core.errors import CoreError, PracticeError
+from core.music.pitch import parse_pitch, spell
+from core.practice.attempts import Attempt, Began, Place, Result
+
+COLUMNS = (
+    *("key", "made", "note", "fingering", "result", "cracked_to", "place", "began", "by_heart", "setup"),
+)
+BYTES_LIMIT, ROWS_LIMIT, FIELD_LIMIT, YEAR_MIN = 10_000_000, 20_000, 120, 1950
+SETUP_MAX = 10_000
+YES, NO = "yes", "no"
+
+
+@dataclass(frozen=True)
+class Logged:
+    """An attempt as it is kept.
+
+    Parameters
+    ----------
+    key : UUID
+        By which it is known again.
+    made : datetime
+        With its zone.
+    setup : int or None
+        Number of the set-up of reed and mouthpiece; None is the present one.
+    """
+
+    attempt: Attempt
+    key: uuid.UUID
+    made: datetime
+    setup: int | None = None
+
+
+def read_row(row: Mapping[str, Any]) -> Logged:
+    """One attempt of its fields by name; a key that is not there is made of what is.
+
+    Raises
+    ------
+    PracticeError
+        If a field cannot be read; it says which, and what is wanted.
+    """
+    made = _moment(_text(row, "made"))
+    cracked = _text(row, "cracked_to")
+    attempt = Attempt(
+        midi=_note(_text(row, "note"), "note"),
+        result=_word(Result, _text(row, "result") or (Result.CRACKED if cracked else ""), "result"),
+        day=made.date().toordinal(),
+        place=_word(Place, _text(row, "place") or Place.ROOM, "place"),
+        fingering=_text(row, "fingering")[:60],
+        cracked_to=_note(cracked, "cracked_to") if cracked else None,
+        began=_word(Began, _text(row, "began") or Began.TONGUED, "began"),
+        by_heart=_text(row, "by_heart").lower() not in (NO, "false", "off", "0"),
+    )
+    setup = _text(row, "setup")
+    if setup and not (setup.isascii() and setup.isdigit() and 0 < int(setup) <= SETUP_MAX):
+        raise PracticeError(f"setup must be a number from 1, got “{setup[:20]}”")
+    key = _text(row, "key")
+    try:
+        name = uuid.UUID(key) if key else uuid.uuid5(uuid.NAMESPACE_OID, f"{attempt} {made.isoformat()}")
+    except ValueError as error:
+        raise PracticeError(f"key must be a UUID, got “{key[:40]}”") from error
+    return Logged(attempt, name, made, int(setup) if setup else None)
+
+
+def read_attempts(data: bytes) -> list[Logged]:
+    """Attempts of a file, CSV or JSON by what is in it.
+
+    Raises
+    ------
+    PracticeError
+        If it is too large or neither, or a row cannot be; it says which.
+    """
+    if len(data) > BYTES_LIMIT:
+        raise PracticeError(f"a file of attempts must have at most {BYTES_LIMIT // 1_000_000} MB")
+    try:
+        text = data.decode("utf-8-sig")
+    except UnicodeDecodeError as error:
+        raise PracticeError("a file of attempts must be text in UTF-8; save it as CSV (UTF-8)") from error
+    rows = _json_rows(text) if text.lstrip()[:1] in ("[", "{") else _csv_rows(text)
+    found = []
+    for number, row in enumerate(rows, start=1):
+        if number > ROWS_LIMIT:
+            raise PracticeError(f"a file may hold at most {ROWS_LIMIT:,} attempts; part it")
+        try:
+            found.append(read_row(row))
+        except CoreError as error:
+            raise PracticeError(f"attempt {number}: {error}") from error
+    if not found:
+        raise PracticeError("no attempt was found; the first line names the columns: made, note, result")
+    return found
+
+
+def write_csv(logged: Iterable[Logged]) -> str:
+    """A table that `read_attempts` reads as the same."""
+    out = io.StringIO()
+    writer = csv.DictWriter(out, COLUMNS)
+    writer.writeheader()
+    writer.writerows(map(_row, logged))
+    return out.getvalue()
+
+
+def write_json(logged: Iterable[Logged]) -> str:
+    """Data that `read_attempts` reads as the same."""
+    return json.dumps({"attempts": list(map(_row, logged))}, ensure_ascii=False, indent=1)
+
+
+def _row(one: Logged) -> dict[str, str]:
+    attempt = one.attempt
+    values = (
+        str(one.key),
+        one.made.isoformat(),
+        spell(attempt.midi).ascii,
+        attempt.fingering,
+        str(attempt.result),
+        "" if attempt.cracked_to is None else spell(attempt.cracked_to).ascii,
+        str(attempt.place),
+        str(attempt.began),
+        YES if attempt.by_heart else NO,
+        "" if one.setup is None else str(one.setup),
+    )
+    return dict(zip(COLUMNS, values, strict=True))
+
+
+def _csv_rows(text: str) -> Iterable[Mapping[str, Any]]:
+    first = text.partition("\n")[0]
+    reader = csv.DictReader(io.StringIO(text), delimiter=";" if first.count(";") > first.count(",") else ",")
+    if missing := {"made", "note", "result"} - {str(name).strip() for name in reader.fieldnames or ()}:
+        named = ", ".join(sorted(missing))
+        raise PracticeError(f"the first line names the columns made, note and result; {named} is missing")
+    try:
+        yield from reader
+    except csv.Error as error:
+        raise PracticeError(f"the table cannot be read: {error}") from error
+
+
+def _json_rows(text: str) -> Iterable[Mapping[str, Any]]:
+    try:
+        data = json.loads(text)
+    except (ValueError, RecursionError) as error:
+        raise PracticeError("the file is no JSON that can be read") from error
+    rows = data.get("attempts") if isinstance(data, dict) else data
+    if not isinstance(rows, list) or not all(isinstance(row, dict) for row in rows):
+        raise PracticeError("the file must hold a list of attempts, or one under “attempts”")
+    return rows
+
+
+def _text(row: Mapping[str, Any], name: str) -> str:
+    value = row.get(name)
+    if value is None:
+        return ""
+    if isinstance(value, bool):
+        return YES if value else NO
+    if not isinstance(value, (str, int)):
+        raise PracticeError(f"{name} must be text")
+    text = str(value).strip()
+    if len(text) > FIELD_LIMIT:
+        raise PracticeError(f"{name} must have at most {FIELD_LIMIT} signs")
+    return text
+
+
+def _note(text: str, name: str) -> int:
+    try:
+        return parse_pitch(text).midi
+    except CoreError as error:
+        raise PracticeError(f"{name} must be a written note like F#6, got “{text[:20]}”") from error
+
+
+def _word(words: Any, text: str, name: str) -> Any:
+    try:
+        return words(text.lower())
+    except ValueError as error:
+        raise PracticeError(f"{name} must be one of {', '.join(words)}, got “{text[:20]}”") from error
+
+
+def _moment(text: str) -> datetime:
+    try:
+        made = datetime.fromisoformat(text)
+    except ValueError as error:
+        raise PracticeError(f"made must read like 2026-11-26T16:30:00+00:00, got “{text[:40]}”") from error
+    if made.tzinfo is None or not YEAR_MIN <= made.year < 9000:
+        raise PracticeError(f"made must have its zone, and a year from {YEAR_MIN}, got “{text[:40]}”")
+    return made
