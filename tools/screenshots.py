@@ -15,16 +15,6 @@ ROOT = Path(__file__).resolve().parent.parent
 PORT = 8799
 SITE = f"http://127.0.0.1:{PORT}"
 SCORE = ROOT / "tests" / "scores" / "two-parts-with-chords.musicxml"
-CHART = """note,touches,kind,cents
-Bb4,1 bis,,5
-Bb4,1 4 5,,
-C5,1 | side C,side,
-F#6,octave palm D palm Eb palm F | side E high F#,palm,
-G4,1 2,,
-G#4,1 2 3 low B low Bb,,
-A6,octave 2 3,altissimo,-40
-D5,octave 1 2 3 4 5 6 zither key,,
-"""
 WIDE, NARROW = {"width": 1280, "height": 800}, {"width": 390, "height": 844}
 TABLET = {"width": 820, "height": 1180}
 
@@ -33,12 +23,6 @@ def bring_in(page):
     page.get_by_label("Instrument", exact=True).select_option(label="Oboe")
     page.locator("input[type=file]").set_input_files(SCORE)
     page.wait_for_timeout(1200)
-
-
-def paste_chart(page):
-    page.get_by_label("Or paste it").fill(CHART)
-    page.get_by_role("button", name="Audit").click()
-    page.get_by_role("heading", name="What was found").evaluate("heading => heading.scrollIntoView()")
 
 
 def curve(page):
@@ -69,9 +53,7 @@ SHOTS = [
         "light",
         curve,
     ),
-    ("audit", f"/fingerings/audit/?on=i{ALTO}", WIDE, "light", paste_chart),
     ("new-passage", "/passages/new/", WIDE, "light", bring_in),
-    ("enter", f"/passages/enter/?on=i{ALTO}", WIDE, "light", keys(*"defga")),
     ("bench", f"/passages/{ALTO}/?note=n116", WIDE, "light", None),
     ("trial", f"/fingerings/trial/?on=i{ALTO}&note=G6", WIDE, "dark", keys("Enter", "1")),
     ("link", f"/passages/{ALTO}/?note=n117&link=into", WIDE, "light", None),
@@ -82,6 +64,8 @@ SHOTS = [
     ("lesson", f"/passages/{BASSOON}/lesson/?note=n50", WIDE, "light", None),
     ("bench-narrow", f"/passages/{ALTO}/?note=n33", NARROW, "light", None),
     ("bench-tablet", f"/passages/{ALTO}/?note=n117", TABLET, "light", None),
+    ("count", f"/practice/count/?on=i{ALTO}&note=G6", WIDE, "light", keys(*"1121153111211")),
+    ("reach", f"/practice/reach/?on=i{ALTO}", WIDE, "light", None),
     ("sheet", f"/passages/{ALTO}/sheet/", WIDE, "light", None),
 ]
 
