@@ -15,13 +15,14 @@ from evidence import services as evidence
 from evidence.models import AttemptMade, JudgementMade, Preference, Prepared, ReadingsTaken
 from passages.models import Passage, State
 from passages.services import set_tempo
+from practice.models import Plan
 from studio import services as studio
 from studio.models import OwnedInstrument, Setup, Student, Teaching
 
-APPS = ("studio", "evidence", "catalogue", "passages")
+APPS = ("studio", "evidence", "catalogue", "passages", "practice")
 STORED = (
     *(Student, OwnedInstrument, Setup, Teaching, OwnFingering, HiddenFingering),
-    *(JudgementMade, ReadingsTaken, Preference, Prepared, Passage, State, AttemptMade),
+    *(JudgementMade, ReadingsTaken, Preference, Prepared, Passage, State, AttemptMade, Plan),
 )
 # What a use case is asked, besides who acts, when it is about somebody else's things.
 EVEN = dict.fromkeys(("pitch", "tone", "speaks", "hands"), 1)
@@ -40,6 +41,8 @@ CALLS = {
     "evidence.log_attempts": lambda t: ((t.owned, t.in_hand, []), {}),
     "evidence.take_back_attempts": lambda t: ((t.owned, []), {}),
     "evidence.guess_reach": lambda t: ((t.owned, t.in_hand, 80), {}),
+    "practice.set_plan": lambda t: ((t.owned, t.in_hand), {"target_midi": 90}),
+    "practice.begin_note": lambda t: ((t.owned, t.in_hand, 80), {}),
     "evidence.log_prepared": lambda t: ((t.owned, t.in_hand, "voicing and overtones first"), {}),
     "catalogue.save_own": lambda t: (
         ("alto-saxophone",),

@@ -1,16 +1,18 @@
 """Attempts as they are sent: as a list by a script, one at a time by a page without, or as a file."""
 
 import json
+from datetime import date, timedelta
 
 from django import forms
 from django.core.exceptions import ValidationError
 from django.utils import timezone
 
 from core.errors import CoreError
+from core.music.pitch import spell
 from core.practice.attempt_format import BYTES_LIMIT, read_attempts, read_row
 from studio.refusals import refuse
 
-BODY_BYTES, AT_ONCE = 1_000_000, 2_000
+BODY_BYTES, AT_ONCE, DAYS_OFF_MOST = 1_000_000, 2_000, 120
 UNREADABLE = "The attempts that were sent cannot be read; reload the page."
 
 
@@ -59,3 +61,47 @@ class AttemptsForm(forms.Form):
             return read_attempts(file.read())
         except CoreError as error:
             raise refuse(error, "attempts") from error
+
+
+class PlanForm(forms.Form):
+    """How high, by when, and the days off."""
+
+    target = forms.ChoiceField(label="Up to")
+    due = forms.DateField(
+        required=False,
+        label="By",
+        help_text="a concert, or empty",
+        widget=forms.DateInput({"type": "date"}, format="%Y-%m-%d"),
+    )
+    days_off = forms.CharField(
+        required=False,
+        max_length=400,
+        label="Days off",
+        help_text="2026-12-24 to 2027-01-03; more after a comma",
+    )
+
+    def __init__(self, data=None, *, notes, plan=None):
+        usual = {}
+        if plan:
+            off = ", ".join(" to ".join(dict.fromkeys(pair)) for pair in plan.days_off)
+            usual = {"target": plan.target_midi, "due": plan.due, "days_off": off}
+        super().__init__(data, initial=usual)
+        self.fields["target"].choices = [(midi, str(spell(midi))) for midi in reversed(notes)]
+
+    def clean_target(self):
+        return int(self.cleaned_data["target"])
+
+    def clean_days_off(self):
+        found = []
+        for text in filter(None, (part.strip() for part in self.cleaned_data["days_off"].split(","))):
+            first, _, last = text.partition(" to ")
+            try:
+                days = date.fromisoformat(first.strip()), date.fromisoformat((last or first).strip())
+            except ValueError as error:
+                wrong = f"Days off must read like 2026-12-24 to 2027-01-03, got “{text[:40]}”."
+                raise forms.ValidationError(wrong, code="days") from error
+            if not timedelta(0) <= days[1] - days[0] <= timedelta(days=DAYS_OFF_MOST):
+                wrong = f"Days off must end after they begin, within {DAYS_OFF_MOST} days: “{text[:40]}”."
+                raise forms.ValidationError(wrong, code="days")
+            found.append(days)
+        return found

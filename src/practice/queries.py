@@ -2,6 +2,7 @@
 
 from collections import OrderedDict
 from dataclasses import dataclass
+from datetime import date
 from threading import Lock
 
 from django.db.models import Count, Q
@@ -12,6 +13,7 @@ from core.practice.attempt_format import Logged, write_csv, write_json
 from core.practice.attempts import Attempt, Began, Place, Result
 from core.practice.learning import Learning, after, begin
 from evidence.models import AttemptMade, ReachGuessed
+from practice.models import Plan
 
 COLUMNS = ("pk", "note_midi", "result", "made", "place", "entry", "cracked_to", "began", "by_heart")
 # What was told of the instruments asked for last: more attempts go on from it.
@@ -115,3 +117,20 @@ def logged_on(owned) -> list[Logged]:
         Logged(attempt_of(*row), key, made=row[3], setup=setup)
         for *row, key, setup in rows.values_list(*COLUMNS, "key", "setup")
     ]
+
+
+def plan_of(owned):
+    """The plan of an instrument; None where there is none."""
+    return Plan.objects.filter(instrument=owned).first()
+
+
+def days_off(plan) -> set[int]:
+    """Days off of a plan, counted as `datetime.date.toordinal` does."""
+    pairs = [(date.fromisoformat(first), date.fromisoformat(last)) for first, last in plan.days_off]
+    return {day for first, last in pairs for day in range(first.toordinal(), last.toordinal() + 1)}
+
+
+def sessions_on(owned, midi, since) -> int:
+    """On how many days a note was played since a day."""
+    rows = AttemptMade.objects.filter(instrument=owned, note_midi=midi, made__date__gte=since)
+    return rows.order_by().values("made__date").distinct().count()

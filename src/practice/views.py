@@ -13,10 +13,11 @@ from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
 from catalogue.queries import chosen, note_in
-from evidence import services
-from practice import queries
-from practice.forms import AttemptsForm, attempt_from, attempts_sent
+from evidence import services as evidence
+from practice import queries, services
+from practice.forms import AttemptsForm, PlanForm, attempt_from, attempts_sent
 from practice.screens.count import count_page
+from practice.screens.plan import plan_page
 from practice.screens.reach import reach_page
 from studio.middleware import part_asked
 from studio.views import refused_on_a_page
@@ -53,8 +54,54 @@ def guess(request):
     note = note_in(at.in_hand, request.POST.get("guess", ""), problems)
     if note is None:
         return _reach(request, at, problems or ["Choose a note."], status=422)
-    services.guess_reach(request.user, at.owned, at.in_hand, note.midi)
+    evidence.guess_reach(request.user, at.owned, at.in_hand, note.midi)
     return redirect(f"{reverse('practice:reach')}?{urlencode({'on': at.on})}")
+
+
+@require_GET
+@refused_on_a_page
+def plan(request):
+    return _plan(request, _at(request, request.GET))
+
+
+def _plan(request, at, form=None, errors=(), status=200):
+    kept = queries.plan_of(at.owned)
+    learning = queries.learning_on(at.owned, at.in_hand, queries.guess_on(at.owned, at.in_hand))
+    begun = kept is not None and kept.note_midi is not None
+    sessions = queries.sessions_on(at.owned, kept.note_midi, kept.note_since) if begun else 0
+    off = queries.days_off(kept) if kept else set()
+    page = plan_page(at.in_hand, kept, learning, sessions, timezone.localdate(), off)
+    form = form or PlanForm(notes=at.in_hand.instrument.accepted, plan=kept)
+    context = {"page": page, "chosen": at, "form": form, "errors": errors}
+    return render(request, "practice/plan.html", context, status=status)
+
+
+@require_POST
+@refused_on_a_page
+def set_plan(request):
+    at = _at(request, request.POST)
+    form = PlanForm(request.POST, notes=at.in_hand.instrument.accepted)
+    if not form.is_valid():
+        return _plan(request, at, form, status=422)
+    cleaned = form.cleaned_data
+    asked = {"target_midi": cleaned["target"], "due": cleaned["due"], "days_off": cleaned["days_off"]}
+    try:
+        services.set_plan(request.user, at.owned, at.in_hand, **asked)
+    except ValidationError as error:
+        return _plan(request, at, form, error.messages, status=422)
+    return redirect(f"{reverse('practice:plan')}?{urlencode({'on': at.on})}")
+
+
+@require_POST
+@refused_on_a_page
+def begin(request):
+    at, text = _at(request, request.POST), request.POST.get("midi", "")
+    midi = int(text) if text.isascii() and text.isdigit() and len(text) < 4 else -1
+    try:
+        services.begin_note(request.user, at.owned, at.in_hand, midi)
+    except ValidationError as error:
+        return _plan(request, at, errors=error.messages, status=422)
+    return redirect(f"{reverse('practice:plan')}?{urlencode({'on': at.on})}")
 
 
 @require_GET
@@ -76,7 +123,7 @@ def bring(request):
     if not form.is_valid():
         return _reach(request, at, [error for errors in form.errors.values() for error in errors], status=422)
     try:
-        new = services.log_attempts(request.user, at.owned, at.in_hand, form.cleaned_data["file"])
+        new = evidence.log_attempts(request.user, at.owned, at.in_hand, form.cleaned_data["file"])
     except ValidationError as error:
         return _reach(request, at, error.messages, status=422)
     messages.success(request, f"{new:,} new attempt{pluralize(new)} kept.")
@@ -115,13 +162,13 @@ def log(request):
         try:
             on, attempts = attempts_sent(request.body)
             at = _at(request, {"on": on})
-            new = services.log_attempts(request.user, at.owned, at.in_hand, attempts)
+            new = evidence.log_attempts(request.user, at.owned, at.in_hand, attempts)
         except ValidationError as error:
             return JsonResponse({"errors": error.messages}, status=422)
         return JsonResponse({"kept": len(attempts), "new": new})
     at = _at(request, request.POST)
     try:
-        services.log_attempts(request.user, at.owned, at.in_hand, [attempt_from(request.POST)])
+        evidence.log_attempts(request.user, at.owned, at.in_hand, [attempt_from(request.POST)])
     except ValidationError as error:
         return _count(request, at, request.POST, error.messages)
     return redirect(f"{reverse('practice:count')}?{_kept(request.POST)}")
@@ -135,7 +182,7 @@ def back(request):
     if note is not None:
         asked = at.owned, note.midi, request.POST.get("fingering", ""), timezone.now() - LATELY
         last = queries.latest_on(*asked)[:1]
-        services.take_back_attempts(request.user, at.owned, [key for key, *_ in last])
+        evidence.take_back_attempts(request.user, at.owned, [key for key, *_ in last])
     return redirect(f"{reverse('practice:count')}?{_kept(request.POST)}")
 
 

@@ -28,6 +28,7 @@ VIEWS = {
     "untried": "/fingerings/near/?on=i{owned}&note=G6",
     "own fingering": "/fingerings/own/?on=i{owned}&note=A6&touches=octave L2",
     "reach": "/practice/reach/?on=i{owned}",
+    "plan": "/practice/plan/?on=i{owned}",
     "count": "/practice/count/?on=i{owned}&note=A6",
     "walk": "/fingerings/walk/?on=i{owned}&tonic=Eb&mode=melodic minor",
     "chart": "/fingerings/audit/?on=i{owned}",

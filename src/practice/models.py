@@ -1,0 +1,19 @@
+"""What a student works towards on an instrument, and the note that is worked on."""
+
+from django.db import models
+
+from studio.models import OwnedInstrument
+
+
+class Plan(models.Model):
+    """The plan of one instrument: how high by when, and the note of the week.
+
+    `days_off` are pairs of days in ISO form, the first and the last.
+    """
+
+    instrument = models.OneToOneField(OwnedInstrument, models.CASCADE, related_name="plan")
+    target_midi = models.PositiveSmallIntegerField()
+    due = models.DateField(null=True, blank=True)
+    days_off = models.JSONField(default=list, blank=True)
+    note_midi = models.PositiveSmallIntegerField(null=True, blank=True)
+    note_since = models.DateField(null=True, blank=True)

@@ -1,0 +1,139 @@
+"""The plan: the note of the week, whether to go on, and what can be reached by when."""
+
+from dataclasses import dataclass
+from datetime import date
+from urllib.parse import urlencode
+
+from django.urls import reverse
+
+from catalogue.screens.one_note import asked_first, caution_for
+from core.music.pitch import Pitch, spell
+from core.practice.learning import Learning
+from core.practice.plan import OnNote, Step, by_due, goes_on, is_stuck, next_note, pace
+from core.words import counted
+
+
+@dataclass(frozen=True)
+class Offer:
+    """What may help with a note that does not come, why, and where."""
+
+    words: str
+    why: str
+    address: str
+
+
+@dataclass(frozen=True)
+class WeekOf:
+    """A note at the pace shown, and its days."""
+
+    note: Pitch
+    first: date
+    last: date
+    late: bool
+
+
+@dataclass(frozen=True)
+class PlanPage:
+    """A plan, or the first step to one.
+
+    Parameters
+    ----------
+    says : str
+        How it stands with the note that is worked on.
+    coming : Pitch or None
+        The note to begin next; `asked` is what is asked before it, `held` whether the one before holds.
+    due_says : str
+        What can be reached by the due date at the pace shown.
+    """
+
+    there: bool
+    note: Pitch | None
+    says: str
+    stuck: tuple[Offer, ...]
+    coming: Pitch | None
+    coming_midi: int | None
+    held: bool
+    asked: tuple[str, ...]
+    weeks: tuple[WeekOf, ...]
+    due_says: str
+    caution: str
+    count: str
+    closely: str
+
+
+def plan_page(in_hand, plan, learning: Learning, sessions: int, today: date, off) -> PlanPage:
+    """Build the page.
+
+    Parameters
+    ----------
+    plan : practice.models.Plan or None
+    sessions : int
+        Days with attempts at the note since it was begun.
+    off : set of int
+        Days off.
+    """
+    target = plan.target_midi if plan else learning.low
+    on = None
+    if plan and plan.note_midi is not None:
+        on = OnNote(plan.note_midi, (today - plan.note_since).days, sessions)
+    following = next_note(learning, target) if plan else None
+    held = on is None or goes_on(learning, on)
+    coming = following if following is not None and (on is None or following != on.midi) else None
+    steps = pace(learning, target, today.toordinal(), off) if plan else []
+    note = spell(on.midi) if on else None
+    asked = asked_first(in_hand, spell(coming))["before"] if coming is not None else ()
+    about = note or (spell(coming) if coming is not None else None)
+    query = "?" + urlencode({"on": in_hand.name, "note": about.ascii}) if about else ""
+    return PlanPage(
+        there=plan is not None,
+        note=note,
+        says=_says(learning, on) if on else "",
+        stuck=_offers(query) if on and is_stuck(learning, on) else (),
+        coming=spell(coming) if coming is not None else None,
+        coming_midi=coming,
+        held=held,
+        asked=tuple(position.before for position in asked),
+        weeks=tuple(_week(step, plan.due) for step in steps),
+        due_says=_due_says(steps, plan.due) if plan and plan.due else "",
+        caution=caution_for(in_hand, about) if about else "",
+        count=f"{reverse('practice:count')}{query}" if query else "",
+        closely=f"{reverse('catalogue:note')}{query}" if query else "",
+    )
+
+
+def _says(learning, on):
+    since = f"{counted(on.days, 'day')} ago" if on.days else "today"
+    worked = f"{since}, played on {counted(on.sessions, 'day')}"
+    if goes_on(learning, on):
+        return f"Begun {worked}: it likely holds. Go on to the next."
+    if is_stuck(learning, on):
+        return f"Begun {worked}: it does not hold yet. Stay with it, or try something else."
+    return f"Begun {worked}: stay with it until it holds."
+
+
+def _offers(query):
+    """Other ways to a note after two weeks, each with its reason."""
+    trial, overtones = (
+        f"{reverse(name)}{query}" for name in ("catalogue:trial-begin", "overtones:overtones")
+    )
+    return (
+        Offer("Another fingering", "one may speak where another does not", trial),
+        Offer("Overtones and stepping stones", "the voicing may be wanting", overtones),
+        Offer("An ossia in its passages", "the music goes on meanwhile", reverse("passages:list")),
+    )
+
+
+def _week(step: Step, due):
+    first, last = date.fromordinal(step.first_day), date.fromordinal(step.end_day - 1)
+    return WeekOf(spell(step.midi), first, last, due is not None and last >= due)
+
+
+def _due_says(steps, due):
+    if not steps:
+        return "All of it holds already."
+    top, late = by_due(steps, due.toordinal())
+    if not late:
+        return "At a note a week there is time for all of it."
+    notes = ", ".join(str(spell(step.midi)) for step in late)
+    reached = f"up to {spell(top)}" if top is not None else "none of it"
+    return f"At a note a week {reached} can be expected by then; {notes} too late, unless some hold sooner."

@@ -1,0 +1,46 @@
+"""Every change to plans: one function a use case, whole or not at all, for the acting teacher."""
+
+from django.core.exceptions import ValidationError
+from django.db import transaction
+from django.utils import timezone
+
+from catalogue.screens.one_note import asked_first
+from core.music.pitch import spell
+from practice.models import Plan
+from studio.services import own
+
+
+# Days off that a plan may have in all.
+DAYS_OFF_MOST = 300
+
+
+@transaction.atomic
+def set_plan(teacher, owned, in_hand, *, target_midi, due=None, days_off=()):
+    """Say how high a student is to play, and by when; the note that is worked on stays."""
+    owned = own(teacher, owned)
+    if target_midi not in in_hand.instrument.accepted:
+        raise ValidationError("That note lies outside the range kept here.", code="note")
+    if due is not None and due < timezone.localdate():
+        raise ValidationError("The due date has passed; choose one to come, or none.", code="due")
+    if sum((last - first).days + 1 for first, last in days_off) > DAYS_OFF_MOST:
+        raise ValidationError("A plan needs days that are not off; take some of them away.", code="days")
+    days = [[first.isoformat(), last.isoformat()] for first, last in days_off]
+    values = {"target_midi": target_midi, "due": due, "days_off": days}
+    return Plan.objects.update_or_create(instrument=owned, defaults=values)[0]
+
+
+@transaction.atomic
+def begin_note(teacher, owned, in_hand, midi):
+    """Make a note the one that is worked on from today; what a school asks first is asked first."""
+    owned = own(teacher, owned)
+    plan = Plan.objects.filter(instrument=owned).first()
+    if plan is None:
+        raise ValidationError("Say first how high the plan goes.", code="plan")
+    if midi not in in_hand.instrument.accepted or midi > plan.target_midi:
+        raise ValidationError("That note is not on the way of this plan.", code="note")
+    if before := asked_first(in_hand, spell(midi))["before"]:
+        named = "; ".join(position.before for position in before)
+        raise ValidationError(f"First, as you teach it: {named}", code="before")
+    plan.note_midi, plan.note_since = midi, timezone.localdate()
+    plan.save(update_fields=["note_midi", "note_since"])
+    return plan
