@@ -9,9 +9,11 @@ from catalogue.in_hand import make
 from catalogue.queries import of_instrument, of_model
 from core.errors import CoreError
 from core.evidence.in_hand import InstrumentInHand
+from core.music.pitch import spell
 from passages.models import Passage, State
 from passages.settings import BenchSettings
 from passages.solution import Solution, possible, solve
+from practice.queries import reach_counted
 from studio.models import OwnedInstrument
 from studio.refusals import refuse
 from studio.shipped import INSTRUMENTS, instrument
@@ -101,6 +103,16 @@ def opened(passage, state) -> Opened:
     settings = _stored(passage, state)
     in_hand = in_hand_for(passage, settings.fitted)
     return Opened(passage, state, in_hand, possible(in_hand, settings), passage.owned)
+
+
+def reach_on(opened):
+    """The reach of the student by what was counted; None where nothing was, or it is for nobody."""
+    return reach_counted(opened.owned, opened.in_hand) if opened.owned else None
+
+
+def named(midi):
+    """A written note in plain letters."""
+    return spell(midi).ascii
 
 
 def versions_of(passage):

@@ -122,7 +122,10 @@ def _bench(request, passage, *, state=None, set_up=None, errors=(), status=200):
         part, "passages/bench.html"
     )
     at = opened, asked.get("note", ""), asked.get("try", ""), bool(asked.get("link", ""))
-    shown = note_of_bench(*at) if part == "inspector" else bench_page(*at, **_set_in(request, asked))
+    if part == "inspector":
+        shown = note_of_bench(*at)
+    else:
+        shown = bench_page(*at, **_set_in(request, asked), reach=queries.reach_on(opened))
     context = {
         "bench": shown,
         "other": queries.other_version(passage, opened.state, asked.get("other", "")),
@@ -326,8 +329,10 @@ def moved(request, pk):
 def ossia(request, pk):
     _, opened = _opened(request, pk)
     asked = request.GET
-    shown = ossia_page(opened, asked.get("note", ""), asked.get("top", ""), here=bool(asked.get("phrase")))
-    return _page(request, "ossia", opened, shown)
+    reach = queries.reach_on(opened)
+    top = asked.get("top", "" if reach is None or reach.top is None else queries.named(reach.top))
+    shown = ossia_page(opened, asked.get("note", ""), top, here=bool(asked.get("phrase")))
+    return _page(request, "ossia", opened, shown, by_reach="top" not in asked and bool(shown.top))
 
 
 @require_POST

@@ -12,6 +12,7 @@ from core.instruments.fingering import Kind
 from core.practice.attempt_format import Logged, write_csv, write_json
 from core.practice.attempts import Attempt, Began, Place, Result
 from core.practice.learning import Learning, after, begin
+from core.practice.reach import reach
 from evidence.models import AttemptMade, ReachGuessed
 from practice.models import Plan
 
@@ -134,3 +135,9 @@ def sessions_on(owned, midi, since) -> int:
     """On how many days a note was played since a day."""
     rows = AttemptMade.objects.filter(instrument=owned, note_midi=midi, made__date__gte=since)
     return rows.order_by().values("made__date").distinct().count()
+
+
+def reach_counted(owned, in_hand):
+    """The reach by what was counted; None where nothing was."""
+    learning = learning_on(owned, in_hand, guess_on(owned, in_hand))
+    return reach(learning) if learning.day is not None else None

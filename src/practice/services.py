@@ -9,7 +9,6 @@ from core.music.pitch import spell
 from practice.models import Plan
 from studio.services import own
 
-
 # Days off that a plan may have in all.
 DAYS_OFF_MOST = 300
 

@@ -258,3 +258,20 @@ def test_a_file_that_cannot_be_read_is_refused_as_a_whole(signed_in, owned, data
     assert answer.status_code == 422
     assert AttemptMade.objects.count() == 0
     assert signed_in.get(reverse("practice:take", args=["xml"]), {"on": f"i{owned.pk}"}).status_code == 404
+
+
+def test_a_passage_says_what_lies_beyond_the_reach_and_offers_an_ossia(
+    signed_in, teacher, owned, make_passage
+):
+    passage = make_passage(teacher, "L:1/4\nK:D\nd f a d' | e' f' g' a' |", owned=owned)
+    address = reverse("passages:bench", args=[passage.pk])
+    assert "beyond the reach" not in words_of(signed_in.get(address))
+    services.guess_reach(teacher, owned, of_instrument(owned), 86)
+    send(signed_in, owned, *(row(note) for note in ("D6", "E6") for _ in range(20)))
+    send(signed_in, owned, *(row(note, "silent") for note in ("F#6", "G6", "A6") for _ in range(6)))
+    words = words_of(signed_in.get(address))
+    assert "3 beyond the reach" in words
+    assert "What can be played meanwhile" in words
+    ossia = words_of(signed_in.get(reverse("passages:ossia", args=[passage.pk])))
+    assert "by what was counted" in ossia
+    assert "notes beyond reach: F♯6, G6, A6" in ossia

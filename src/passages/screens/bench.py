@@ -33,6 +33,14 @@ class OnLead:
 
 
 @dataclass(frozen=True)
+class BeyondReach:
+    """A written note beyond what the student holds by what was counted; where it is first."""
+
+    note: Pitch
+    query: str
+
+
+@dataclass(frozen=True)
 class At:
     """Where a change goes from.
 
@@ -85,6 +93,7 @@ class BenchPage(NoteOfBench):
     by_strand: dict[str, float]
     gaps: tuple[Gap, ...]
     on_leads: tuple[OnLead, ...]
+    beyond_reach: tuple[BeyondReach, ...]
     status: str
     changes: tuple[NoteChange, ...]
     fewer: str
@@ -101,7 +110,11 @@ class BenchPage(NoteOfBench):
     @property
     def lacking(self) -> str:
         """How many notes lack a fingering, or rest on leads; empty if none does."""
-        counts = ((self.gaps, "without a fingering"), (self.on_leads, "on leads"))
+        counts = (
+            (self.gaps, "without a fingering"),
+            (self.on_leads, "on leads"),
+            (self.beyond_reach, "beyond the reach"),
+        )
         return ", ".join(f"{len(notes)} {what}" for notes, what in counts if notes)
 
 
@@ -134,7 +147,15 @@ def note_of_bench(opened: Opened, note_id="", entry_id="", link=False) -> NoteOf
 
 
 def bench_page(
-    opened: Opened, note_id="", entry_id="", link=False, *, narrow=False, size="usual", windowed=False
+    opened: Opened,
+    note_id="",
+    entry_id="",
+    link=False,
+    *,
+    narrow=False,
+    size="usual",
+    windowed=False,
+    reach=None,
 ) -> BenchPage:
     """Build the bench, its lines for a telephone if `narrow`, else in one of `SIZES`; see `note_of_bench`.
 
@@ -142,6 +163,8 @@ def bench_page(
     ----------
     windowed : bool
         Whether a script is there to fetch systems that are far from the note selected.
+    reach : core.practice.reach.Reach or None
+        That of the student, by what was counted.
     """
     note = note_of_bench(opened, note_id, entry_id, link)
     solution, state = opened.solution(), opened.state
@@ -169,6 +192,7 @@ def bench_page(
         by_strand=faults.by_strand,
         gaps=_gaps(view),
         on_leads=leads_of(view),
+        beyond_reach=_beyond_reach(view, reach),
         status=_status(view, faults.total),
         changes=_changes(view),
         fewer=_fewer(opened, faults.total),
@@ -239,6 +263,18 @@ def leads_of(view: View) -> tuple[OnLead, ...]:
     for event, entry, offer in together:
         if entry is not None and entry.is_lead and offer.nothing_better:
             found.setdefault(event.written_pitch.midi, OnLead(event.written_pitch, view.query(event.id)))
+    return tuple(found[midi] for midi in sorted(found))
+
+
+def _beyond_reach(view, reach):
+    """Notes above the reach, or missing below its top, each once."""
+    if reach is None or reach.top is None:
+        return ()
+    found = {}
+    for event in view.solution.events:
+        midi = event.written_pitch.midi
+        if midi > reach.top or midi == reach.missing:
+            found.setdefault(midi, BeyondReach(event.written_pitch, view.query(event.id)))
     return tuple(found[midi] for midi in sorted(found))
 
 
