@@ -81,7 +81,7 @@ def own_entries(model, rows) -> tuple[Entry, ...]:
     return tuple(found)
 
 
-def _heard(judgements, readings, hits):
+def _heard(judgements, readings, hits=()):
     scales = {"pitch": Tuning, "tone": Tone, "speaks": Speaks, "hands": Handling}
     return Heard(
         tuple(
