@@ -42,6 +42,14 @@ def quick_passwords(settings):
     settings.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
 
 
+@pytest.fixture(autouse=True)
+def nothing_told():
+    """What attempts told is kept by the keys of instruments, which every test gives anew."""
+    from practice.queries import forget
+
+    forget()
+
+
 @pytest.fixture
 def teacher(django_user_model):
     return django_user_model.objects.create_user("ottermere", password="nine weirs and a sluice")

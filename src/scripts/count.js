@@ -1,5 +1,6 @@
 // Count mode: each tap is kept here until it is kept there; what cannot be sent waits, and is sent again.
 import htmx from "htmx.org";
+import { say } from "./parts.js";
 
 const KEPT = "attempts waiting"; // in the browser's own store: it outlives the page
 const AGAIN_MS = 5000;
@@ -74,7 +75,8 @@ export const count = () => ({
         headers: { "Content-Type": "application/json", "X-CSRFToken": this.token() },
         body: JSON.stringify({ on, attempts: some }),
       });
-      if (!answer.ok && answer.status !== 422 && answer.status !== 404) throw new Error(answer.statusText);
+      if (!answer.ok && ![404, 422].includes(answer.status)) throw new Error(answer.statusText);
+      say(answer.ok ? "" : await this.wrong(answer));
       const sent = new Set(some.map((one) => one.key));
       this.keep(read().filter((one) => !sent.has(one.key)));
       if (on === this.$root.dataset.on) htmx.ajax("GET", location.search, { source: "#count-frame" });
@@ -83,6 +85,11 @@ export const count = () => ({
     }
     this.sending = false;
     if (read().some((one) => !some.includes(one) && one.on !== on)) this.send();
+  },
+
+  async wrong(answer) {
+    const { errors = [] } = await answer.json().catch(() => ({}));
+    return `Not kept: ${errors.join(" ") || "that instrument is not there any more."}`;
   },
 
   token() {

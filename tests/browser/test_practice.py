@@ -46,3 +46,19 @@ def test_attempts_outlive_the_page_that_took_them(page, site, owned):
     page.goto(f"{site}/practice/count/?on=i{key}&note=A6")
     expect(page.locator("#waiting")).to_be_empty()
     assert AttemptMade.objects.filter(note_midi=91).count() == 2
+
+
+def test_the_metronome_counts_in_goes_on_and_stops(watched, site, owned):
+    watched.goto(f"{site}/practice/count/?on=i{owned['alto-saxophone']}&note=G6")
+    watched.get_by_label("♩ =").fill("240")
+    watched.get_by_label("Divided").select_option(label="in two")
+    watched.get_by_label("♩ =").press("Escape")
+    watched.keyboard.press("m")
+    expect(watched.locator("#metronome-word")).to_contain_text("Count in")
+    expect(watched.locator("#metronome-word")).to_have_text("Play")
+    expect(watched.locator("#metronome-light.bg-accent")).to_be_visible()
+    watched.keyboard.press("1")
+    expect(watched.locator("#counted")).to_contain_text("1 of 1")
+    expect(watched.locator("#metronome-word")).to_have_text("Play")
+    watched.keyboard.press("m")
+    expect(watched.locator("#metronome-word")).to_be_empty()
