@@ -146,6 +146,11 @@ class AttemptMade(models.Model):
         indexes = [
             models.Index(fields=["instrument", "made"]),
             models.Index(fields=["instrument", "note_midi"]),
+            # all that is asked for evidence, on every page of an instrument
+            models.Index(
+                fields=["instrument", "entry", "setup", "result", "cracked_to", "place"],
+                name="attempt_evidence",
+            ),
         ]
 
 

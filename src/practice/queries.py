@@ -11,7 +11,7 @@ from django.utils import timezone
 from core.instruments.fingering import Kind
 from core.practice.attempt_format import Logged, write_csv, write_json
 from core.practice.attempts import Attempt, Began, Place, Result
-from core.practice.learning import Learning, after, begin
+from core.practice.learning import Learning, after, begin, on_day
 from core.practice.reach import reach
 from evidence.models import AttemptMade, ReachGuessed
 from practice.models import Plan
@@ -52,7 +52,8 @@ def _usual_top(in_hand):
 def learning_on(owned, in_hand, guess) -> Learning:
     """What all attempts on an instrument tell.
 
-    What was told before is gone on from where attempts were only added, and none lies earlier.
+    What was told before is gone on from where attempts were only added, and none lies earlier. It is told as
+    of today: days off since the last attempt have lost something.
     """
     notes = in_hand.instrument.accepted
     name = owned.pk, guess, notes[0], notes[-1]
@@ -74,7 +75,8 @@ def learning_on(owned, in_hand, guess) -> Learning:
         _told.move_to_end(name)
         while len(_told) > KEPT:
             _told.popitem(last=False)
-    return learning
+    today = timezone.localdate().toordinal()
+    return on_day(learning, today) if learning.day is not None and learning.day < today else learning
 
 
 def forget():

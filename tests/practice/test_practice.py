@@ -19,7 +19,7 @@ from core.evidence.sources import Basis
 from core.music.pitch import parse_pitch
 from core.practice.attempt_format import Logged
 from core.practice.attempts import Attempt, Place, Result
-from core.practice.learning import after, begin
+from core.practice.learning import after, begin, on_day
 from evidence import services
 from evidence.models import AttemptMade
 from passages.queries import opened
@@ -100,7 +100,8 @@ def test_learning_goes_on_from_what_was_told_and_begins_anew_for_what_came_late(
 
     def anew():
         rows = AttemptMade.objects.filter(instrument=owned).values_list(*queries.COLUMNS)
-        return after(begin(notes[0], notes[-1], 88), [queries.attempt_of(*one) for one in rows])
+        found = after(begin(notes[0], notes[-1], 88), [queries.attempt_of(*one) for one in rows])
+        return on_day(found, timezone.localdate().toordinal())
 
     for moments in ((day,), (day + timedelta(days=1), day + timedelta(days=4)), (day - timedelta(days=2),)):
         log(*moments)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterator
+from collections.abc import Collection
 from dataclasses import dataclass
 
 from core.errors import PracticeError
@@ -104,8 +104,3 @@ def by_due(steps: Collection[Step], due: int) -> tuple[int | None, list[Step]]:
     in_time = [step for step in steps if step.end_day <= due]
     late = [step for step in steps if step.end_day > due]
     return (max(step.midi for step in in_time) if in_time else None), late
-
-
-def weeks(steps: Collection[Step]) -> Iterator[tuple[int, Step]]:
-    """The steps with their numbers from 1."""
-    return enumerate(steps, start=1)

@@ -17,8 +17,6 @@ LIKELY, GAP = 0.65, 0.40
 SURELY, SURE_GAP = 0.80, 0.50
 # A note is nearly there from so likely on, and known if its chance is known to so much.
 NEARLY, KNOWN_SD = 0.25, 1.3
-# So many sessions in a row must agree before a reach counts as achieved.
-SESSIONS = 3
 
 
 class Standing(StrEnum):

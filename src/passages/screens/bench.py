@@ -10,7 +10,18 @@ from passages.queries import Opened
 from passages.screens.changes import NoteChange, note_change
 from passages.screens.inspector import Inspector, inspect
 from passages.screens.link import LinkView, look_at_link
-from passages.screens.systems import AROUND, NARROW, SIZES, Line, View, engraved, lines, symbols, window
+from passages.screens.systems import (
+    AROUND,
+    NARROW,
+    SIZES,
+    Line,
+    View,
+    engraved,
+    lines,
+    some_lines,
+    symbols,
+    window,
+)
 from passages.settings import BenchSettings
 from passages.solution import where
 
@@ -204,8 +215,7 @@ def lines_of_bench(opened: Opened, first: int, last: int, *, narrow=False, size=
     view = View(opened, opened.solution(), None, _changed(opened, opened.solution()))
     set_in = NARROW if narrow else SIZES.get(size, SIZES["usual"])
     wanted = range(first, min(last, first + 2 * AROUND) + 1)
-    found = lines(view, engraved(view, set_in), for_print=False, size=set_in, here=wanted)
-    return tuple(line for line in found if line.here)
+    return some_lines(view, engraved(view, set_in), wanted, set_in)
 
 
 def _other_sizes(view, name):

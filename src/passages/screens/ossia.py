@@ -162,7 +162,7 @@ def ossia_page(opened: Opened, note_id="", top="", *, here=False) -> OssiaPage:
     return OssiaPage(
         **vars(at),
         top=highest.ascii if highest else "",
-        tops=tuple((pitch.ascii, str(pitch)) for pitch in _tops(view)),
+        tops=tuple((pitch.ascii, str(pitch)) for pitch in _tops(view, highest)),
         here=here,
         kept=held,
         phrases=shown,
@@ -180,10 +180,17 @@ def kept_with(view: View, drawing: Drawing) -> tuple[Drawn, ...]:
     return tuple(_kept(view, drawing, one) for one in parts)
 
 
-def _tops(view):
-    """Notes that may be made the highest: those of the passage, and the lowest of them not."""
-    named = {event.written_pitch.midi: event.written_pitch for event in view.solution.events}
-    return [named[midi] for midi in sorted(named, reverse=True)[1:]]
+def _spelled(view):
+    """The notes of the passage, each once, by semitone."""
+    return {event.written_pitch.midi: event.written_pitch for event in view.solution.events}
+
+
+def _tops(view, highest):
+    """Notes that may be made the highest: those of the passage but its own highest, and the one asked for."""
+    named = _spelled(view)
+    tops = {midi: named[midi] for midi in sorted(named)[:-1]}
+    tops |= {highest.midi: highest} if highest else {}
+    return [tops[midi] for midi in sorted(tops, reverse=True)]
 
 
 def _top(text, view):
@@ -191,7 +198,7 @@ def _top(text, view):
         pitch = parse_pitch(text[:8])
     except PitchError:
         return None
-    return pitch if view.instrument.accepts(pitch) else None
+    return _spelled(view).get(pitch.midi, pitch) if view.instrument.accepts(pitch) else None
 
 
 def _phrase(view, drawing, phrase):

@@ -1,6 +1,6 @@
 """Systems of a score with the drawing of a fingering under every note, for bench and sheet."""
 
-from collections.abc import Container, Mapping
+from collections.abc import Container, Iterable, Mapping
 from dataclasses import dataclass, replace
 from functools import cached_property
 from itertools import pairwise
@@ -146,6 +146,14 @@ def lines(
         _line(view, n, system, for_print, size, shown=here is None or n in here)
         for n, system in enumerate(engraving.systems)
     )
+
+
+def some_lines(
+    view: View, engraving: Engraving, wanted: Iterable[int], size: Size = SIZES["usual"]
+) -> tuple[Line, ...]:
+    """Some of the systems as they stand on the bench, by their numbers; those that are not there are none."""
+    there = range(len(engraving.systems))
+    return tuple(_line(view, n, engraving.systems[n], False, size, shown=True) for n in wanted if n in there)
 
 
 def window(view: View, engraving: Engraving) -> range | None:

@@ -130,7 +130,7 @@ def _week(step: Step, due):
 
 def _due_says(steps, due):
     if not steps:
-        return "All of it holds already."
+        return "All of it holds already, as far as is known."
     top, late = by_due(steps, due.toordinal())
     if not late:
         return "At a note a week there is time for all of it."
