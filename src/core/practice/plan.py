@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Collection
 from dataclasses import dataclass
 
+import numpy as np
+
 from core.errors import PracticeError
 from core.practice.learning import Learning
 from core.practice.reach import LIKELY, holding, reach
@@ -54,11 +56,14 @@ def is_stuck(learning: Learning, note: OnNote) -> bool:
 
 
 def next_note(learning: Learning, target: int) -> int | None:
-    """The lowest note up to a target that does not hold yet; None where all do."""
+    """The lowest note up to a target that does not hold yet; None where all do.
+
+    Where nothing holds it is the one that comes nearest: what nobody tried far below is no place to begin.
+    """
     top = reach(learning)
     if top.missing is not None and top.missing <= target:
         return top.missing
-    start = learning.low if top.top is None else top.top + 1
+    start = learning.low + int(np.argmax(holding(learning))) if top.top is None else top.top + 1
     return start if start <= min(target, learning.high) else None
 
 

@@ -12,6 +12,9 @@ from core.practice.learning import Learning
 from core.practice.plan import OnNote, Step, by_due, goes_on, is_stuck, next_note, pace
 from core.words import counted
 
+# Notes named that come too late.
+LATE_NAMED = 6
+
 
 @dataclass(frozen=True)
 class Offer:
@@ -134,6 +137,7 @@ def _due_says(steps, due):
     top, late = by_due(steps, due.toordinal())
     if not late:
         return "At a note a week there is time for all of it."
-    notes = ", ".join(str(spell(step.midi)) for step in late)
+    notes = ", ".join(str(spell(step.midi)) for step in late[:LATE_NAMED])
+    notes += f" and {len(late) - LATE_NAMED} more" if len(late) > LATE_NAMED else ""
     reached = f"up to {spell(top)}" if top is not None else "none of it"
     return f"At a note a week {reached} can be expected by then; {notes} too late, unless some hold sooner."

@@ -107,6 +107,8 @@ def test_the_next_note_is_the_one_missing_or_the_one_above():
     assert next_note(known(falling(82, 79)), 86) == 79
     assert next_note(known(falling(86)), 86) is None
     assert next_note(known(falling(50)), 86) == LOW
+    nearest = np.where(np.arange(LOW, HIGH + 1) == 81, 1.2, -1.0)
+    assert next_note(known(nearest), 86) == 81
 
 
 def test_the_pace_is_a_note_a_week_with_days_off_not_counted():
