@@ -1,6 +1,7 @@
 // Parts of a page come by htmx. One change at a time: what is pressed while an answer is under way
 // waits for it, then acts on what has come by then. A mere look is overtaken by the next.
-export let underWay = null;
+const BEGIN = {}; // htmx takes hold of the page just after this script: until then everything waits
+export let underWay = BEGIN;
 const waiting = [];
 const looksOnly = (ctx) => ctx.target?.id === "inspector";
 
@@ -12,6 +13,12 @@ export function inTurn(action, look = false) {
 function next() {
   while (!underWay && waiting.length) waiting.shift()();
 }
+
+setTimeout(() => {
+  if (underWay !== BEGIN) return;
+  underWay = null;
+  next();
+});
 
 export function press(there) {
   if (there && !there.disabled) there.dispatchEvent(new MouseEvent("click", { bubbles: true, cancelable: true }));

@@ -151,3 +151,20 @@ def test_two_versions_are_seen_by_turns_with_one_key(suite):
         suite.keyboard.press("a")
         expect(suite.locator("#tempo")).to_have_value(tempo)
         expect(suite.locator("#inspector h2")).to_contain_text("F♯4")
+
+
+def test_a_key_pressed_before_the_page_is_taken_hold_of_waits(watched, site):
+    """What scripts put off for after the page is kept back, as a busy machine may."""
+    from passages.models import Passage
+
+    watched.add_init_script(
+        "const soon = window.setTimeout;"
+        "window.setTimeout = (act, after, ...rest) => soon(act, after || 1500, ...rest);"
+    )
+    watched.goto(f"{site}/passages/{Passage.objects.get(title__contains='Over the Top Sluice').pk}/")
+    watched.evaluate("window.same = true")
+    watched.keyboard.press("-")
+    watched.keyboard.press("ArrowRight")
+    expect(watched.locator("#inspector h2")).to_contain_text("F♯4")
+    expect(watched.locator("#tempo")).to_have_value("112")
+    assert watched.evaluate("window.same"), "the page was loaded anew, and what was pressed meanwhile lost"
