@@ -13,11 +13,30 @@ function fit(set) {
 }
 fit();
 
+// The note that a next step would lead to is asked for ahead, so that its words stand at once. It is kept for
+// that one step, and not for long: what is known may change in another window.
+const KEPT_MS = 20_000;
+let ahead = null; // { address, answer, until }
+
+function askAhead(address, { request }) {
+  const { headers, credentials } = request;
+  const { pathname, search } = new URL(address, document.baseURI);
+  ahead = { address: pathname + search, answer: fetch(address, { headers, credentials }), until: Date.now() + KEPT_MS };
+  ahead.answer.catch(() => {}); // where none comes it is asked for again, and said
+}
+
+document.addEventListener("htmx:before:request", ({ detail: { ctx } }) => {
+  const found = ahead?.address === ctx.request.action && Date.now() < ahead.until && ahead.answer;
+  if (ctx.request.method !== "GET" || found) ahead = null;
+  if (found) ctx.fetch = (...asked) => found.then((answer) => (answer.ok ? answer : fetch(...asked)), () => fetch(...asked));
+});
+
 export const bench = () => ({
   notes: [], // of the whole score, in order, and the line of each
   lineOf: [],
   at: 0,
   note: "", // the one marked
+  way: 1, // the last step's: forwards or back
   folded: false, // what is said of the note, on a telephone
 
   init() {
@@ -58,6 +77,8 @@ export const bench = () => ({
     if (!["bench", "inspector"].includes(target.id)) return; // the strip comes by itself
     this.showTried();
     this.show();
+    const next = this.notes[this.at + this.way];
+    if (target.id === "inspector" && next) askAhead(this.address(next, this.atLink()), event.detail.ctx);
   },
 
   show() {
@@ -81,7 +102,17 @@ export const bench = () => ({
   },
 
   step(by) {
-    if (this.at + by >= 0) this.look(this.at + by, Boolean(this.$root.querySelector("#inspector[data-link]")));
+    this.way = by;
+    if (this.at + by >= 0) this.look(this.at + by, this.atLink());
+  },
+
+  // Whether a link is looked at: stepping goes on from link to link.
+  atLink() {
+    return Boolean(this.$root.querySelector("#inspector[data-link]"));
+  },
+
+  address(note, link) {
+    return this.$root.dataset.address + encodeURIComponent(note) + (link ? "&link=into" : "");
   },
 
   // One after the other what changed last; from the end on to the first again.
@@ -102,7 +133,7 @@ export const bench = () => ({
     this.mark(this.slot(), true);
     this.folded = false;
     this.show();
-    const address = this.$root.dataset.address + encodeURIComponent(this.note) + (link ? "&link=into" : "");
+    const address = this.address(this.note, link);
     // at once, so that Back leads where it should before the answer is here; a run of steps is one place
     history[underWay ? "replaceState" : "pushState"]({ htmx: true }, "", address);
     htmx.ajax("GET", address, { source: "#score" });

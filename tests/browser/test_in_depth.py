@@ -67,8 +67,10 @@ def test_versions_are_named_and_compared_and_swapped_by_key(suite):
     suite.get_by_label("Name this version").fill("Slower")
     suite.get_by_role("button", name="Name it").click()
     expect(suite.locator("#score")).to_be_visible()
+    suite.wait_for_load_state()
     suite.keyboard.press("m")
     sides = suite.locator("thead th a")
+    suite.wait_for_load_state()
     expect(sides.first).to_have_text("Slower")
     suite.keyboard.press("a")
     expect(sides.nth(1)).to_have_text("Slower")
@@ -109,6 +111,7 @@ def test_an_ossia_is_kept_by_keys_and_stands_above_the_music(suite):
     suite.locator("#keep-4-1").focus()
     suite.keyboard.press("Enter")
     expect(suite.locator("[data-note^='ossia-']").first).to_be_visible()
+    suite.wait_for_load_state()
     suite.keyboard.press("u")
     expect(suite.locator("[data-note^='ossia-']")).to_have_count(0)
 
@@ -168,3 +171,14 @@ def test_a_key_pressed_before_the_page_is_taken_hold_of_waits(watched, site):
     expect(watched.locator("#inspector h2")).to_contain_text("F♯4")
     expect(watched.locator("#tempo")).to_have_value("112")
     assert watched.evaluate("window.same"), "the page was loaded anew, and what was pressed meanwhile lost"
+
+
+def test_the_note_a_step_leads_to_is_there_before_it_is_asked_for(suite):
+    asked = []
+    suite.on("request", lambda request: asked.append(request.url))
+    with suite.expect_response(lambda answer: "note=n3" in answer.url):
+        suite.keyboard.press("ArrowRight")
+    suite.keyboard.press("ArrowRight")
+    with suite.expect_response(lambda answer: "note=n4" in answer.url):
+        expect(suite.locator("#inspector h2")).to_contain_text("A4")
+    assert [sum(f"note={note}" in url for url in asked) for note in ("n2", "n3", "n4")] == [1, 1, 1]
