@@ -59,7 +59,6 @@ def sweep(problem: Problem, anchors: IntArray, filled: Filled) -> None:
         if some.any():
             order = np.argsort(-length[some], kind="stable")
             _sweep_stretches(problem, filled, begin[some][order], length[some][order])
-    _fill_barred(problem, anchors, filled)
 
 
 def _sweep_stretches(problem: Problem, filled: Filled, begin: IntArray, length: IntArray) -> None:
@@ -199,15 +198,18 @@ def _cells(
     return np.asarray(np.clip(cells, 0, len(problem.link) - 1))  # the first rows have nothing before them
 
 
-def _fill_barred(problem: Problem, anchors: IntArray, filled: Filled) -> None:
-    """What it costs to arrive at, and to go on from, slots that a route may not take."""
-    low, high = int(anchors[0]), int(anchors[-1])
-    inside = slice(problem.first[low], problem.first[high + 1])
-    slots = np.flatnonzero(~problem.usable[inside]) + inside.start
+def beside_barred(
+    problem: Problem, arriving: FloatArray, leaving: FloatArray
+) -> tuple[FloatArray, FloatArray]:
+    """The tables, filled in for slots that a route may not take, too."""
+    slots = np.flatnonzero(~problem.usable)
     rows = problem.slot_row[slots]
     is_anchor = np.zeros(len(problem.gap), dtype=np.bool_)
-    is_anchor[anchors] = True
-    for values, step, wanted in ((filled.arriving, -1, rows > low), (filled.leaving, 1, rows < high)):
+    is_anchor[anchors_of(problem)] = True
+    found = []
+    for swept, step, wanted in ((arriving, -1, rows > 0), (leaving, 1, rows < len(problem.gap) - 1)):
+        values = swept.copy()
+        found.append(values)
         at, here = slots[wanted], rows[wanted]
         if not len(at):
             continue
@@ -216,8 +218,9 @@ def _fill_barred(problem: Problem, anchors: IntArray, filled: Filled) -> None:
         cells = _cells(
             problem, (beside, others[:, :, None]), (here, at[:, None, None]), np.full(len(at), step > 0)
         )[:, :, 0]
-        so_far = np.append(np.where(is_anchor[problem.slot_row], 0.0, values + problem.node), np.inf)
+        so_far = np.append(np.where(is_anchor[problem.slot_row], 0.0, swept + problem.node), np.inf)
         real = others < len(problem.rows)
         values[at] = (so_far[others] + np.where(real, problem.link[np.where(real, cells, 0)], np.inf)).min(
             axis=1
         )
+    return found[0], found[1]

@@ -26,7 +26,7 @@ from core.routes.facility import FloatArray, IntArray
 from core.routes.faults import Faults
 from core.routes.places import Places
 from core.routes.problem import Problem
-from core.routes.sweep import Filled, anchors_of, sweep
+from core.routes.sweep import Filled, anchors_of, beside_barred, sweep
 
 
 @dataclass(frozen=True)
@@ -48,7 +48,7 @@ class Table:
     ----------
     arriving, leaving : np.ndarray [shape=(n_slots,)]
         Least cost from the end of the slot's stretch before it, and to the end of the stretch after it,
-        the slot itself not counted.
+        the slot itself not counted. Of no meaning where a route may not take it.
     slots : np.ndarray of int [shape=(n_notes + 2,)]
         The best route, slots counted within their rows.
     """
@@ -67,7 +67,8 @@ class Table:
     def extra(self) -> FloatArray:
         """For every slot: what the whole passage would cost more if the route passed through it."""
         problem = self.problem
-        through = self.arriving + problem.node + self.leaving
+        arriving, leaving = beside_barred(problem, self.arriving, self.leaving)
+        through = arriving + problem.node + leaving
         best = np.minimum.reduceat(np.where(problem.usable, through, np.inf), problem.first[:-1])
         return np.asarray(through - np.repeat(best, problem.count))
 
