@@ -32,83 +32,115 @@ def anchors_of(problem: Problem) -> IntArray:
     return np.flatnonzero(np.add.reduceat(problem.usable.astype(np.int64), problem.first[:-1]) == 1)
 
 
-class _Steps(NamedTuple):
+class _Group(NamedTuple):
     """Rows that are one after the other equally far into their stretches, padded to the widest of them.
 
     Parameters
     ----------
+    inside : list of int
+        Where each step begins among the rows, and where the last ends.
     slots : np.ndarray of int [shape=(n_rows, width)]
         Places of the slots in the problem; one past the last where there is none.
-    enter : np.ndarray, same shape
-        Cost of each slot, infinite where a route may not go.
-    link : np.ndarray [shape=(n_rows, width_before, width)]
-        Cost of the links into them; infinite where there is none. Of no meaning in the first step.
+    cells : np.ndarray of int [shape=(n_rows, width_before, width)]
+        Places of the links into them; one past the last where there is none. Of no meaning in the first step.
     """
 
+    inside: list[int]
     slots: IntArray
+    cells: IntArray
+
+
+class _Stretches(NamedTuple):
+    """Stretches swept together: their rows, step by step, where each step begins, and the groups of steps."""
+
+    rows: IntArray
+    cuts: list[int]
+    groups: list[_Group]
+
+
+class Layout(NamedTuple):
+    """How a problem is swept: it depends on nothing but which slots a route may take."""
+
+    usable: BoolArray
+    apart: list[_Stretches]
+
+
+class _Costs(NamedTuple):
+    """Cost of the slots of a group, and of the links into them; infinite where there is none."""
+
     enter: FloatArray
     link: FloatArray
 
 
-def sweep(problem: Problem, anchors: IntArray, filled: Filled) -> None:
-    """Fill in the table between adjacent anchors, all stretches together, narrow ones apart from wide."""
+def laid_out(problem: Problem) -> Layout:
+    """The layout of a whole problem, worked out once for all tempi and weights."""
+    layout: Layout | None = problem.kept.get("layout")
+    if layout is None or layout.usable is not problem.usable:
+        layout = problem.kept["layout"] = lay_out(problem, anchors_of(problem))
+    return layout
+
+
+def lay_out(problem: Problem, anchors: IntArray) -> Layout:
+    """The layout between adjacent anchors: narrow stretches apart from wide ones, the longest first."""
     begin, length = anchors[:-1], np.diff(anchors)
     count = np.diff(problem.usable_slots[1])[: anchors[-1] + 1]
     widest = np.maximum(np.maximum.reduceat(count, begin), count[anchors[1:]])
+    apart = []
     for some in (widest <= NARROW, widest > NARROW):
         if some.any():
             order = np.argsort(-length[some], kind="stable")
-            _sweep_stretches(problem, filled, begin[some][order], length[some][order])
+            rows, back, cuts = _in_step(begin[some][order], length[some][order])
+            apart.append(_Stretches(rows[::2], cuts, _groups(problem, rows, back, cuts)))
+    return Layout(problem.usable, apart)
 
 
-def _sweep_stretches(problem: Problem, filled: Filled, begin: IntArray, length: IntArray) -> None:
-    """Sweep stretches, the longest first, so that those still going on are always the first ones.
+def sweep(problem: Problem, layout: Layout, filled: Filled) -> None:
+    """Fill in the table as it is laid out."""
+    enter, link = np.append(problem.node, np.inf), np.append(problem.link, np.inf)
+    for some in layout.apart:
+        costs = [_Costs(enter[group.slots], link[group.cells]) for group in some.groups]
+        _sweep_stretches(some, costs, filled)
+        _trace(problem, some, costs, filled)
+
+
+def _sweep_stretches(stretches: _Stretches, costs: list[_Costs], filled: Filled) -> None:
+    """Sweep stretches; the longest come first, so that those still going on are always the first ones.
 
     To go back through a stretch is to go forth through its mirror image: each stands beside its own, so
     that one loop fills both tables. What can be done for all steps at once is done outside the loop.
     """
-    rows, back, cuts = _in_step(begin, length)
-    groups = _groups(problem, rows, back, cuts)
-    steps = [_Steps(*parts) for group, inside in groups for parts in _parted(group, inside)]
+    groups, cuts = stretches.groups, stretches.cuts
+    steps = [
+        (cost.enter[a:b], cost.link[a:b])
+        for group, cost in zip(groups, costs, strict=True)
+        for a, b in pairwise(group.inside)
+    ]
     # The end of a stretch costs nothing here: it belongs to both its stretches.
-    so_far = _free(steps[0].enter)
+    so_far = _free(steps[0][0])
     arriving = [so_far]
-    for step in steps[1:]:
-        arrived = np.minimum.reduce(so_far[: len(step.slots), :, None] + step.link, axis=1)
+    for enter, link in steps[1:]:
+        arrived = np.minimum.reduce(so_far[: len(enter), :, None] + link, axis=1)
         arriving.append(arrived)
-        so_far = arrived + step.enter
+        so_far = arrived + enter
     done = 0
-    for group, inside in groups:
-        found = np.concatenate(arriving[done : done + len(inside) - 1])
+    for group in groups:
+        found = np.concatenate(arriving[done : done + len(group.inside) - 1])
         first = 0 if done else cuts[1]  # the first rows are arrived at from the stretch before
-        done += len(inside) - 1
+        done += len(group.inside) - 1
         for values, way in ((filled.arriving, 0), (filled.leaving, 1)):
             at, cost = group.slots[first + way :: 2], found[first + way :: 2]
             values[at[at < len(values)]] = cost[at < len(values)]
-    _trace(problem, filled, groups, rows[::2], cuts)
 
 
-def _trace(
-    problem: Problem,
-    filled: Filled,
-    groups: list[tuple[_Steps, list[int]]],
-    rows: IntArray,
-    cuts: list[int],
-) -> None:
-    """Walk forth through the stretches, from slot to slot that is best to go on to.
-
-    Parameters
-    ----------
-    rows : np.ndarray of int
-        Rows of the stretches themselves, step by step.
-    """
+def _trace(problem: Problem, stretches: _Stretches, costs: list[_Costs], filled: Filled) -> None:
+    """Walk forth through the stretches, from slot to slot that is best to go on to."""
+    rows, cuts = stretches.rows, stretches.cuts
     leaving = np.append(filled.leaving, np.inf)
     ways: list[list[int]] = []
-    for group, _ in groups:
-        slots, enter, link = group.slots[::2], group.enter[::2], group.link[::2]
-        onward = enter + leaving[slots]  # at an end too: it leaves no choice
-        ways += (link + onward[:, None, :]).argmin(axis=2).tolist()
-    chosen = _free(groups[0][0].enter[: cuts[1] : 2]).argmin(axis=1).tolist()
+    for group, cost in zip(stretches.groups, costs, strict=True):
+        onward = cost.enter[::2] + leaving[group.slots[::2]]  # at an end too: it leaves no choice
+        ways += (cost.link[::2] + onward[:, None, :]).argmin(axis=2).tolist()
+    chosen = _free(costs[0].enter[: cuts[1] : 2]).argmin(axis=1).tolist()
     found: list[int] = list(chosen)
     for first, last in pairwise(cuts[1:]):
         here = ways[first // 2 : last // 2]
@@ -144,37 +176,29 @@ def _in_step(begin: IntArray, length: IntArray) -> tuple[IntArray, BoolArray, li
     return np.where(back, (begin + length)[stretch] - into, begin[stretch] + into), back, cuts.tolist()
 
 
-def _groups(
-    problem: Problem, rows: IntArray, back: BoolArray, cuts: list[int]
-) -> list[tuple[_Steps, list[int]]]:
-    """Steps that are gathered together, with where each begins inside: all of them where they are narrow."""
+def _groups(problem: Problem, rows: IntArray, back: BoolArray, cuts: list[int]) -> list[_Group]:
+    """Steps that are gathered together: all of them where they are narrow."""
     count = np.diff(problem.usable_slots[1])
     width = int(count[rows].max())
     if width <= NARROW:
-        return [(_gathered(problem, rows, back, width, width), cuts)]
+        return [_Group(cuts, *_gathered(problem, rows, back, width, width))]
     found, width = [], 1
     for a, b in pairwise(cuts):
         wide = int(count[rows[a:b]].max())
-        found.append((_gathered(problem, rows[a:b], back[a:b], width, wide), [0, b - a]))
+        found.append(_Group([0, b - a], *_gathered(problem, rows[a:b], back[a:b], width, wide)))
         width = wide
     return found
 
 
-def _parted(group: _Steps, inside: list[int]) -> list[tuple[IntArray, FloatArray, FloatArray]]:
-    """The steps of a group, one by one."""
-    return [(group.slots[a:b], group.enter[a:b], group.link[a:b]) for a, b in pairwise(inside)]
-
-
-def _gathered(problem: Problem, rows: IntArray, back: BoolArray, width_before: int, width: int) -> _Steps:
+def _gathered(
+    problem: Problem, rows: IntArray, back: BoolArray, width_before: int, width: int
+) -> tuple[IntArray, IntArray]:
     """Usable slots of rows, and links into them from the row before, or back from the row after; padded."""
     before = np.clip(np.where(back, rows + 1, rows - 1), 0, len(problem.gap) - 1)
     slots, slots_before = _usable_of(problem, rows, width), _usable_of(problem, before, width_before)
-    cost = np.append(problem.node, np.inf)
     real, real_before = slots < len(problem.rows), slots_before < len(problem.rows)
     cells = _cells(problem, (before, slots_before[:, :, None]), (rows, slots[:, None, :]), back)
-    linked = real_before[:, :, None] & real[:, None, :]
-    link = np.where(linked, problem.link[np.where(linked, cells, 0)], np.inf)
-    return _Steps(slots, cost[slots], link)
+    return slots, np.where(real_before[:, :, None] & real[:, None, :], cells, len(problem.link))
 
 
 def _usable_of(problem: Problem, rows: IntArray, width: int) -> IntArray:

@@ -26,7 +26,7 @@ from core.routes.facility import FloatArray, IntArray
 from core.routes.faults import Faults
 from core.routes.places import Places
 from core.routes.problem import Problem
-from core.routes.sweep import Filled, anchors_of, beside_barred, sweep
+from core.routes.sweep import Filled, anchors_of, beside_barred, laid_out, lay_out, sweep
 
 
 @dataclass(frozen=True)
@@ -121,7 +121,7 @@ class Table:
         anchors = anchors_of(problem)
         left, right = anchors[anchors < row][-1], anchors[anchors > row][0]
         filled = Filled(self.arriving.copy(), self.leaving.copy(), self.slots.copy())
-        sweep(problem, anchors[(anchors >= left) & (anchors <= right)], filled)
+        sweep(problem, lay_out(problem, anchors[(anchors >= left) & (anchors <= right)]), filled)
         return Table(problem, *filled)
 
 
@@ -129,7 +129,7 @@ def make_table(problem: Problem) -> Table:
     """Sweep a whole passage."""
     n_slots = len(problem.rows)
     filled = Filled(np.zeros(n_slots), np.zeros(n_slots), np.zeros(len(problem.gap), dtype=np.int64))
-    sweep(problem, anchors_of(problem), filled)
+    sweep(problem, laid_out(problem), filled)
     return Table(problem, *filled)
 
 

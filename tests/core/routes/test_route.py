@@ -144,7 +144,12 @@ def test_the_strands_of_a_reason_add_up_to_the_difference_of_two_routes(midis, s
 def test_a_change_sweeps_only_what_lies_beside_it(monkeypatch):
     table = table_of("L:1/16\nK:C\n" + "(=B_B=B_B) ADEF|" * 40)
     swept = []
-    monkeypatch.setattr(tables, "sweep", lambda problem, anchors, filled: swept.append(anchors.tolist()))
+    lay_out = tables.lay_out
+    monkeypatch.setattr(
+        tables,
+        "lay_out",
+        lambda problem, anchors: swept.append(anchors.tolist()) or lay_out(problem, anchors),
+    )
     n = 8 * 20 + 1
     alto, pitch = alto_with(), table.problem.events[n].written_pitch
     table.with_offer(n, offer_for(alto, pitch, "Bb4-bis", frozenset()))
