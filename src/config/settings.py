@@ -46,6 +46,7 @@ INSTALLED_APPS = [
     "passages",
     "overtones",
     "practice",
+    "students",
 ]
 
 MIDDLEWARE = [

@@ -8,6 +8,7 @@ urlpatterns = [
     path("passages/", include("passages.urls")),
     path("", include("overtones.urls")),
     path("", include("practice.urls")),
+    path("", include("students.urls")),
     path("", include("catalogue.urls")),
     path("", include("studio.urls")),
 ]

@@ -10,9 +10,11 @@ from django.utils import timezone
 from core.errors import CoreError
 from core.music.pitch import spell
 from core.practice.attempt_format import BYTES_LIMIT, read_attempts, read_row
+from core.practice.routine import MINUTES_LEAST, MINUTES_MOST
 from studio.refusals import refuse
 
 BODY_BYTES, AT_ONCE, DAYS_OFF_MOST = 1_000_000, 2_000, 120
+HIGH_MOST = 30
 UNREADABLE = "The attempts that were sent cannot be read; reload the page."
 
 
@@ -73,6 +75,12 @@ class PlanForm(forms.Form):
         help_text="a concert, or empty",
         widget=forms.DateInput({"type": "date"}, format="%Y-%m-%d"),
     )
+    minutes = forms.IntegerField(
+        label="Minutes a day", initial=30, min_value=MINUTES_LEAST, max_value=MINUTES_MOST
+    )
+    high_minutes = forms.IntegerField(
+        label="Of these at most on high notes and overtones", initial=6, min_value=0, max_value=HIGH_MOST
+    )
     days_off = forms.CharField(
         required=False,
         max_length=400,
@@ -85,6 +93,7 @@ class PlanForm(forms.Form):
         if plan:
             off = ", ".join(" to ".join(dict.fromkeys(pair)) for pair in plan.days_off)
             usual = {"target": plan.target_midi, "due": plan.due, "days_off": off}
+            usual |= {"minutes": plan.minutes, "high_minutes": plan.high_minutes}
         super().__init__(data, initial=usual)
         self.fields["target"].choices = [(midi, str(spell(midi))) for midi in reversed(notes)]
 

@@ -8,7 +8,8 @@ from studio.models import OwnedInstrument
 class Plan(models.Model):
     """The plan of one instrument: how high by when, and the note of the week.
 
-    `days_off` are pairs of days in ISO form, the first and the last.
+    `days_off` are pairs of days in ISO form, the first and the last; of the minutes of a day at most
+    `high_minutes` are high notes.
     """
 
     instrument = models.OneToOneField(OwnedInstrument, models.CASCADE, related_name="plan")
@@ -17,3 +18,5 @@ class Plan(models.Model):
     days_off = models.JSONField(default=list, blank=True)
     note_midi = models.PositiveSmallIntegerField(null=True, blank=True)
     note_since = models.DateField(null=True, blank=True)
+    minutes = models.PositiveSmallIntegerField(default=30)
+    high_minutes = models.PositiveSmallIntegerField(default=6)

@@ -14,8 +14,14 @@ DAYS_OFF_MOST = 300
 
 
 @transaction.atomic
-def set_plan(teacher, owned, in_hand, *, target_midi, due=None, days_off=()):
-    """Say how high a student is to play, and by when; the note that is worked on stays."""
+def set_plan(teacher, owned, in_hand, *, target_midi, due=None, days_off=(), **minutes):
+    """Say how high a student is to play, and by when; the note that is worked on stays.
+
+    Parameters
+    ----------
+    minutes : int
+        `minutes` of a day's routine, and `high_minutes` of them at most on high notes.
+    """
     owned = own(teacher, owned)
     if target_midi not in in_hand.instrument.accepted:
         raise ValidationError("That note lies outside the range kept here.", code="note")
@@ -24,7 +30,7 @@ def set_plan(teacher, owned, in_hand, *, target_midi, due=None, days_off=()):
     if sum((last - first).days + 1 for first, last in days_off) > DAYS_OFF_MOST:
         raise ValidationError("A plan needs days that are not off; take some of them away.", code="days")
     days = [[first.isoformat(), last.isoformat()] for first, last in days_off]
-    values = {"target_midi": target_midi, "due": due, "days_off": days}
+    values = {"target_midi": target_midi, "due": due, "days_off": days} | minutes
     return Plan.objects.update_or_create(instrument=owned, defaults=values)[0]
 
 

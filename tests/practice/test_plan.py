@@ -25,7 +25,8 @@ def owned(teacher, make_instrument):
 
 
 def post(client, name, owned, **fields):
-    return client.post(reverse(f"practice:{name}"), {"on": f"i{owned.pk}", **fields}, follow=True)
+    usual = {"on": f"i{owned.pk}", "minutes": "30", "high_minutes": "6"}
+    return client.post(reverse(f"practice:{name}"), usual | fields, follow=True)
 
 
 def count(teacher, owned, midi, hits, days_ago):

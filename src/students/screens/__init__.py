@@ -1,0 +1,1 @@
+"""What each screen of practice shows."""

@@ -1,0 +1,213 @@
+"""A student's week: the routine of each day, with what is due in it, on screen and on paper."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import date, timedelta
+from urllib.parse import urlencode
+
+from django.urls import reverse
+
+from core.music.pitch import Pitch, spell
+from core.practice.plan import next_note
+from core.practice.reach import reach
+from core.practice.routine import Block, Due, Sort, routine
+from core.routes.links import hardest
+from core.words import counted
+from passages.queries import Opened
+from passages.solution import where
+
+DAYS, LINKS = 7, 3
+OVERTONES_ON = ("saxophone", "clarinet")
+REEDS_ALONE = ("oboe", "bassoon")
+CAUTION = "Keep high notes short, rest often and mind the ears; biting is no remedy."
+STOP = (
+    "Stop at pain, numbness, ringing in the ears or light-headedness, and rest. If it comes back, ask the "
+    "teacher and a physician. Where local rules ask for it, protect the ears."
+)
+
+
+@dataclass(frozen=True)
+class Task:
+    """What a block asks for; `says` holds on every day, the key of the scale by the day."""
+
+    sort: Sort
+    name: str
+    says: str
+    address: str
+    high: bool
+
+
+@dataclass(frozen=True)
+class DayBlock:
+    """Minutes of a task on a day."""
+
+    task: Task
+    minutes: int
+    key: str
+
+
+@dataclass(frozen=True)
+class Day:
+    """One day; without blocks it is off."""
+
+    date: date
+    blocks: tuple[DayBlock, ...]
+
+    @property
+    def minutes(self) -> int:
+        return sum(block.minutes for block in self.blocks)
+
+    @property
+    def high_minutes(self) -> int:
+        return sum(block.minutes for block in self.blocks if block.task.high)
+
+    def of(self, task: Task) -> DayBlock | None:
+        """Its block of a task, the minutes of several added up."""
+        some = [block for block in self.blocks if block.task is task]
+        return DayBlock(task, sum(block.minutes for block in some), some[0].key) if some else None
+
+
+@dataclass(frozen=True)
+class WeekPage:
+    """Seven days from today on.
+
+    Parameters
+    ----------
+    note : Pitch or None
+        The note of the week; None where none is begun.
+    rows : tuple of (Task, tuple of (DayBlock or None))
+        Each task with its minutes on each day.
+    caution, stop : str
+        What to mind, and when to stop.
+    """
+
+    note: Pitch | None
+    days: tuple[Day, ...]
+    rows: tuple[tuple[Task, tuple[DayBlock | None, ...]], ...]
+    minutes: int
+    high_minutes: int
+    passage: str
+    due: date | None
+    caution: str
+    stop: str
+
+    @property
+    def today(self) -> Day:
+        return self.days[0]
+
+
+def week_page(in_hand, plan, learning, music: Opened | None, days: Sequence[date], off) -> WeekPage:
+    """Build the page.
+
+    Parameters
+    ----------
+    plan : practice.models.Plan
+    learning : core.practice.learning.Learning
+    music : passages.queries.Opened or None
+        The passage that is practised.
+    days : sequence of date
+        The first one is today.
+    off : set of int
+        Days off.
+    """
+    tasks, due = _tasks(in_hand, plan, learning, music)
+    shown = []
+    for day in days:
+        if day.toordinal() in off:
+            shown.append(Day(day, ()))
+            continue
+        blocks = routine(due, plan.minutes, plan.high_minutes, day.toordinal())
+        shown.append(Day(day, tuple(_of_day(block, tasks) for block in blocks)))
+    used = {block.task.sort for day in shown for block in day.blocks}
+    rows = [tasks[sort] for sort in Sort if sort in used]
+    return WeekPage(
+        note=spell(due.new_note) if due.new_note is not None else None,
+        days=tuple(shown),
+        rows=tuple((task, tuple(day.of(task) for day in shown)) for task in rows),
+        minutes=plan.minutes,
+        high_minutes=plan.high_minutes,
+        passage=music.passage.title if music else "",
+        due=plan.due,
+        caution=CAUTION,
+        stop=STOP,
+    )
+
+
+def week_from(today: date) -> list[date]:
+    """Seven days from one on."""
+    return [today + timedelta(days=n) for n in range(DAYS)]
+
+
+def _tasks(in_hand, plan, learning, music):
+    """What each sort of block asks for on this instrument, and what the routine is made from."""
+    instrument, found = in_hand.instrument, reach(learning)
+    new = plan.note_midi if plan.note_midi is not None else next_note(learning, plan.target_midi)
+    top = found.top if found.top is not None else instrument.middle.midi
+    accepted = instrument.accepted
+    loud = (midi for midi in accepted if instrument.is_loud(spell(midi)))
+    links = hardest(music.solution().table, LINKS) if music else []
+    due = Due(
+        low=accepted[0],
+        middle=(accepted[0] + top) // 2,
+        top=top,
+        new_note=new,
+        high_from=next(loud, accepted[-1] + 1),
+        overtones=instrument.family in OVERTONES_ON,
+        links=bool(links),
+        passage=music is not None,
+    )
+    on = {"on": in_hand.name}
+    note = spell(new) if new is not None else None
+
+    def to(name, **more):
+        return f"{reverse(name)}?{urlencode(on | more)}"
+
+    alone = "Reed alone" if instrument.family in REEDS_ALONE else "Mouthpiece alone"
+    about = {Sort.ALONE: (alone, "One steady pitch, soft to loud and back.", "")}
+    about[Sort.LONG_TONES] = "Long tones", "", ""
+    about[Sort.OVERTONES] = (
+        "Overtones",
+        "From a low fingering up, as far as they speak without force.",
+        to("overtones:overtones"),
+    )
+    about[Sort.REST] = "Rest", "The instrument down, shoulders and jaw loose.", ""
+    if note is not None:
+        says = f"Scale and arpeggio up to {note}, slowly; then {note} by heart, counted."
+        about[Sort.NEW_NOTE] = f"The note of the week: {note}", says, to("practice:count", note=note.ascii)
+    if music is not None:
+        bench = f"{reverse('passages:bench', args=[music.passage.pk])}?state={music.state.number}"
+        named = "; ".join(
+            f"{link.before.written_pitch} to {link.after.written_pitch} ({where(link.before)})"
+            for link in links
+        )
+        address = f"{bench}&note={links[0].after.id}&link=into" if links else bench
+        about[Sort.LINKS] = "Hard links", f"Slowly, then up by tens: {named}.", address
+        about[Sort.PASSAGE] = music.passage.title, "Slowly first; the whole of it once at the end.", bench
+    high = {Sort.OVERTONES} | ({Sort.NEW_NOTE} if new is not None and new >= due.high_from else set())
+    return {sort: Task(sort, *words, sort in high) for sort, words in about.items()}, due
+
+
+def _of_day(block: Block, tasks):
+    task = tasks[block.sort]
+    if block.sort is Sort.LONG_TONES:
+        lowest = block.notes.index(min(block.notes)) + 1
+        down, up = (
+            ", ".join(str(spell(midi)) for midi in part)
+            for part in (block.notes[:lowest], block.notes[lowest:])
+        )
+        return DayBlock(task, block.minutes, f"down {down}; up {up}" if up else down)
+    key = f"{major(block.fifths)} major" if block.fifths is not None else ""
+    return DayBlock(task, block.minutes, key)
+
+
+def major(fifths: int) -> str:
+    """The tonic of a major key, by its signs."""
+    return str(spell(60 + 7 * fifths % 12, fifths)).rstrip("0123456789")
+
+
+def day_says(day: Day) -> str:
+    """A day in a line for each block, as a calendar shows it."""
+    return "\n".join(
+        f"{counted(block.minutes, 'minute')}: {block.task.name}{f', {block.key}' if block.key else ''}"
+        for block in day.blocks
+    )
