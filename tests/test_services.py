@@ -42,6 +42,10 @@ CALLS = {
     "evidence.take_back_attempts": lambda t: ((t.owned, []), {}),
     "evidence.guess_reach": lambda t: ((t.owned, t.in_hand, 80), {}),
     "practice.set_plan": lambda t: ((t.owned, t.in_hand), {"target_midi": 90}),
+    "practice.log_attempts": lambda t: ((t.owned, t.in_hand, []), {}),
+    "practice.take_back_attempts": lambda t: ((t.owned, t.in_hand, []), {}),
+    "practice.guess_reach": lambda t: ((t.owned, t.in_hand, 80), {}),
+    "practice.tell": lambda t: ((t.owned, t.in_hand), {}),
     "practice.begin_note": lambda t: ((t.owned, t.in_hand, 80), {}),
     "evidence.log_prepared": lambda t: ((t.owned, t.in_hand, "voicing and overtones first"), {}),
     "catalogue.save_own": lambda t: (

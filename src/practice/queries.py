@@ -8,13 +8,15 @@ from threading import Lock
 from django.db.models import Count, Q
 from django.utils import timezone
 
+from core.errors import PracticeError
 from core.instruments.fingering import Kind
 from core.practice.attempt_format import Logged, write_csv, write_json
 from core.practice.attempts import Attempt, Began, Place, Result
 from core.practice.learning import Learning, after, begin, on_day
+from core.practice.learning_format import from_bytes
 from core.practice.reach import reach
 from evidence.models import AttemptMade, ReachGuessed
-from practice.models import Plan
+from practice.models import Plan, Told
 
 COLUMNS = ("pk", "note_midi", "result", "made", "place", "entry", "cracked_to", "began", "by_heart")
 # What was told of the instruments asked for last: more attempts go on from it.
@@ -50,16 +52,23 @@ def _usual_top(in_hand):
 
 
 def learning_on(owned, in_hand, guess) -> Learning:
-    """What all attempts on an instrument tell.
+    """What all attempts on an instrument tell, as of today: days off since the last have lost something."""
+    *_, learning = told_on(owned, in_hand, guess)
+    today = timezone.localdate().toordinal()
+    return on_day(learning, today) if learning.day is not None and learning.day < today else learning
 
-    What was told before is gone on from where attempts were only added, and none lies earlier. It is told as
-    of today: days off since the last attempt have lost something.
+
+def told_on(owned, in_hand, guess) -> tuple[int, int, Learning]:
+    """What all attempts on an instrument tell as of the last one: its key, their number, what they tell.
+
+    What was told before is gone on from where attempts were only added, and none lies earlier.
     """
     notes = in_hand.instrument.accepted
     name = owned.pk, guess, notes[0], notes[-1]
     rows = AttemptMade.objects.filter(instrument=owned)
     with _lock:
-        last, count, learning = _told.get(name, (0, 0, None))
+        known = _told.get(name)
+    last, count, learning = known or _stored(owned, guess, notes)
     if rows.filter(pk__lte=last).count() != count or learning is None:
         last, count, learning = 0, 0, begin(notes[0], notes[-1], guess)
     new = list(rows.filter(pk__gt=last).order_by("made", "pk").values_list(*COLUMNS))
@@ -75,8 +84,20 @@ def learning_on(owned, in_hand, guess) -> Learning:
         _told.move_to_end(name)
         while len(_told) > KEPT:
             _told.popitem(last=False)
-    today = timezone.localdate().toordinal()
-    return on_day(learning, today) if learning.day is not None and learning.day < today else learning
+    return last, count + len(new), learning
+
+
+def _stored(owned, guess, notes):
+    """What was told when the last attempt was kept; nothing where it began from another guess or range."""
+    row = Told.objects.filter(instrument=owned, guess=guess).first()
+    if row is not None:
+        try:
+            learning = from_bytes(row.state)
+        except PracticeError:
+            return 0, 0, None
+        if (learning.low, learning.high) == (notes[0], notes[-1]):
+            return row.last, row.count, learning
+    return 0, 0, None
 
 
 def forget():

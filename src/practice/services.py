@@ -1,12 +1,21 @@
-"""Every change to plans: one function a use case, whole or not at all, for the acting teacher."""
+"""Every change to plans and to what attempts tell: one function a use case, whole or not at all."""
+
+from datetime import date
 
 from django.core.exceptions import ValidationError
 from django.db import transaction
+from django.db.models import Max
 from django.utils import timezone
 
 from catalogue.screens.one_note import asked_first
 from core.music.pitch import spell
-from practice.models import Plan
+from core.practice.attempts import Place
+from core.practice.learning_format import to_bytes
+from core.practice.reach import holding, reach
+from evidence import services as evidence
+from evidence.models import AttemptMade
+from practice.models import Plan, Told
+from practice.queries import guess_on, told_on
 from studio.services import own
 
 # Days off that a plan may have in all.
@@ -49,3 +58,47 @@ def begin_note(teacher, owned, in_hand, midi):
     plan.note_midi, plan.note_since = midi, timezone.localdate()
     plan.save(update_fields=["note_midi", "note_since"])
     return plan
+
+
+@transaction.atomic
+def log_attempts(teacher, owned, in_hand, attempts) -> int:
+    """Keep attempts, all or none, and what they tell; see `evidence.services.log_attempts`."""
+    new = evidence.log_attempts(teacher, owned, in_hand, attempts)
+    tell(teacher, owned, in_hand)
+    return new
+
+
+@transaction.atomic
+def take_back_attempts(teacher, owned, in_hand, keys) -> None:
+    """Take attempts away, and what they told."""
+    evidence.take_back_attempts(teacher, owned, keys)
+    tell(teacher, owned, in_hand)
+
+
+@transaction.atomic
+def guess_reach(teacher, owned, in_hand, midi) -> None:
+    """Begin from another guess of the reach."""
+    evidence.guess_reach(teacher, owned, in_hand, midi)
+    tell(teacher, owned, in_hand)
+
+
+@transaction.atomic
+def tell(teacher, owned, in_hand):
+    """Keep what all attempts on an instrument tell, for the pages that show many students at once."""
+    owned, guess = own(teacher, owned), guess_on(owned, in_hand)
+    last, count, learning = told_on(owned, in_hand, guess)
+    lessons = AttemptMade.objects.filter(instrument=owned, place=Place.LESSON)
+    latest, found = lessons.aggregate(Max("made"))["made__max"], reach(learning)
+    values = {
+        "guess": guess,
+        "last": last,
+        "count": count,
+        "state": to_bytes(learning),
+        "day": date.fromordinal(learning.day) if learning.day is not None else None,
+        "lesson": timezone.localtime(latest).date() if latest else None,
+        "low": learning.low,
+        "holding": [round(float(chance), 3) for chance in holding(learning)],
+        "top": found.top,
+        "missing": found.missing,
+    }
+    return Told.objects.update_or_create(instrument=owned, defaults=values)[0]

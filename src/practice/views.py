@@ -13,7 +13,6 @@ from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
 from catalogue.queries import chosen, note_in
-from evidence import services as evidence
 from practice import queries, services
 from practice.forms import AttemptsForm, PlanForm, attempt_from, attempts_sent
 from practice.screens.count import count_page
@@ -54,7 +53,7 @@ def guess(request):
     note = note_in(at.in_hand, request.POST.get("guess", ""), problems)
     if note is None:
         return _reach(request, at, problems or ["Choose a note."], status=422)
-    evidence.guess_reach(request.user, at.owned, at.in_hand, note.midi)
+    services.guess_reach(request.user, at.owned, at.in_hand, note.midi)
     return redirect(f"{reverse('practice:reach')}?{urlencode({'on': at.on})}")
 
 
@@ -124,7 +123,7 @@ def bring(request):
     if not form.is_valid():
         return _reach(request, at, [error for errors in form.errors.values() for error in errors], status=422)
     try:
-        new = evidence.log_attempts(request.user, at.owned, at.in_hand, form.cleaned_data["file"])
+        new = services.log_attempts(request.user, at.owned, at.in_hand, form.cleaned_data["file"])
     except ValidationError as error:
         return _reach(request, at, error.messages, status=422)
     messages.success(request, f"{new:,} new attempt{pluralize(new)} kept.")
@@ -163,13 +162,13 @@ def log(request):
         try:
             on, attempts = attempts_sent(request.body)
             at = _at(request, {"on": on})
-            new = evidence.log_attempts(request.user, at.owned, at.in_hand, attempts)
+            new = services.log_attempts(request.user, at.owned, at.in_hand, attempts)
         except ValidationError as error:
             return JsonResponse({"errors": error.messages}, status=422)
         return JsonResponse({"kept": len(attempts), "new": new})
     at = _at(request, request.POST)
     try:
-        evidence.log_attempts(request.user, at.owned, at.in_hand, [attempt_from(request.POST)])
+        services.log_attempts(request.user, at.owned, at.in_hand, [attempt_from(request.POST)])
     except ValidationError as error:
         return _count(request, at, request.POST, error.messages)
     return redirect(f"{reverse('practice:count')}?{_kept(request.POST)}")
@@ -183,7 +182,7 @@ def back(request):
     if note is not None:
         asked = at.owned, note.midi, request.POST.get("fingering", ""), timezone.now() - LATELY
         last = queries.latest_on(*asked)[:1]
-        evidence.take_back_attempts(request.user, at.owned, [key for key, *_ in last])
+        services.take_back_attempts(request.user, at.owned, at.in_hand, [key for key, *_ in last])
     return redirect(f"{reverse('practice:count')}?{_kept(request.POST)}")
 
 
