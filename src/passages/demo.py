@@ -7,6 +7,7 @@ from django.conf import settings
 from catalogue.queries import of_instrument
 from evidence import services as evidence
 from passages import services
+from practice import demo as practice
 from studio.services import add_instrument, save_student
 from studio.shipped import instrument
 
@@ -27,6 +28,7 @@ def load(teacher):
             evidence.type_readings(teacher, owned, in_hand, entry, cents)
         for entry, words in desk["judged"].items():
             evidence.judge(teacher, owned, in_hand, entry, **words)
+        practice.load(teacher, owned, desk["practice"])
         model, score = owned.model, (DEMO / desk["score"]).read_bytes()
         passage, notices, _ = services.read_source(score, model, desk["pitch_is"])
         services.add_passage(

@@ -1,0 +1,98 @@
+"""Weeks of practice for the students of the demo, from simulated players: no real student was heard."""
+
+import tomllib
+import uuid
+from dataclasses import replace
+from datetime import datetime, time, timedelta
+
+import numpy as np
+from django.conf import settings
+from django.db import transaction
+from django.db.models import F, Min
+from django.utils import timezone
+
+from catalogue.queries import of_instrument
+from core.music.pitch import parse_pitch
+from core.practice.attempt_format import Logged
+from core.practice.learning import begin
+from core.practice.player import even_player, odd_player
+from core.practice.weeks import WEEK, Weeks
+from evidence.models import AttemptMade
+from practice.models import Plan
+from practice.services import guess_reach, log_attempts, set_plan
+from studio.models import OwnedInstrument
+
+PLAYERS = {"even": even_player, "odd": odd_player}
+BEGINS = time(16, 30)
+WEEKS_MOST = 60
+
+
+def desks():
+    """What each student of the demo practises, by name of student and instrument."""
+    band = tomllib.loads((settings.DATA / "demo" / "band.toml").read_text("utf-8"))
+    return {(desk["name"], desk["instrument"]["name"]): desk["practice"] for desk in band["student"]}
+
+
+def load(teacher, owned, practice):
+    """Eight weeks that end yesterday, a plan, and how far the teacher thought the student reaches."""
+    in_hand, today = of_instrument(owned), timezone.localdate()
+    guess_reach(teacher, owned, in_hand, parse_pitch(practice["guess"]).midi)
+    due = today + timedelta(days=practice["due_in_days"])
+    target = parse_pitch(practice["target"]).midi
+    set_plan(teacher, owned, in_hand, target_midi=target, due=due, minutes=practice["minutes"])
+    _live(teacher, owned, in_hand, practice, practice["weeks"], practice["weeks"])
+
+
+@transaction.atomic
+def next_week(teacher):
+    """Let a week pass for every student of the demo that is left: all that was becomes a week older."""
+    known, week = desks(), timedelta(days=WEEK)
+    for owned in OwnedInstrument.objects.filter(teacher=teacher).select_related("student"):
+        practice = known.get((owned.student.name, owned.name))
+        first = AttemptMade.objects.filter(instrument=owned).aggregate(Min("made"))["made__min"]
+        plan = Plan.objects.filter(instrument=owned).first()
+        if practice is None or first is None or plan is None:
+            continue
+        weeks = (timezone.localdate() - timezone.localtime(first).date()).days // WEEK
+        if not 0 < weeks < WEEKS_MOST:
+            continue
+        AttemptMade.objects.filter(instrument=owned).update(made=F("made") - week)
+        if plan.due:
+            plan.due -= week
+        plan.save(update_fields=["due"])
+        _live(teacher, owned, of_instrument(owned), practice, weeks + 1, 1)
+
+
+def _live(teacher, owned, in_hand, practice, weeks, new):
+    """Let so many weeks pass that end yesterday, and keep the attempts of the last, new ones of them."""
+    notes, guess = in_hand.instrument.accepted, parse_pitch(practice["guess"]).midi
+    random = np.random.default_rng(practice["seed"])
+    player = PLAYERS[practice["player"]](random, notes[0], notes[-1], guess + practice["truly"])
+    first_day = timezone.localdate() - timedelta(days=WEEK * weeks)
+
+    def fingerings(midi):
+        """Those of a new note, the usual one first; of a note long known nobody says which it was."""
+        entries = in_hand.catalogue.by_midi.get(midi, ()) if midi > guess else ()
+        fit = sorted((e for e in entries if not in_hand.lacking(e) and not e.is_lead), key=in_hand.rank)
+        return [entry.id for entry in fit[:2]]
+
+    lived = Weeks(player, begin(notes[0], notes[-1], guess), parse_pitch(practice["target"]).midi, fingerings)
+    lived.live(first_day.toordinal(), weeks, practice["stages"])
+    since = first_day.toordinal() + WEEK * (weeks - new)
+    logged = [_logged(owned, n, a) for n, a in enumerate(lived.attempts) if a.day >= since]
+    log_attempts(teacher, owned, in_hand, [one for one in logged if _in_range(one, notes)])
+    if lived.note is not None:
+        begun = datetime.fromordinal(lived.since).date()
+        Plan.objects.filter(instrument=owned).update(note_midi=lived.note, note_since=begun)
+
+
+def _in_range(logged, notes):
+    cracked = logged.attempt.cracked_to
+    return cracked is None or notes[0] <= cracked <= notes[-1]
+
+
+def _logged(owned, n, attempt):
+    """An attempt as it is kept, a minute apart from the one before it."""
+    begins = timezone.make_aware(datetime.combine(datetime.fromordinal(attempt.day), BEGINS))
+    key = uuid.uuid5(uuid.NAMESPACE_OID, f"{owned.pk}-{n}")
+    return Logged(replace(attempt), key, begins + timedelta(minutes=n % WEEKS_MOST))
