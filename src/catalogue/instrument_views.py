@@ -3,24 +3,16 @@
 from django.contrib import messages
 from django.core.exceptions import ValidationError
 from django.shortcuts import redirect, render
-from django.views.decorators.http import require_GET, require_http_methods, require_POST
+from django.views.decorators.http import require_http_methods, require_POST
 
 from catalogue import queries
 from catalogue.screens.instrument import instrument_page
 from studio import services
 from studio.forms import InstrumentForm, StudentForm, TeachingForm
-from studio.queries import details_to_start_from, instrument_of, student_of, students_of, teaching_of
+from studio.queries import details_to_start_from, instrument_of, student_of, teaching_of
 from studio.shipped import INSTRUMENTS
-from studio.shipped import instrument as model_named
 
 DEFAULT_MODEL = "alto-saxophone"
-
-
-@require_GET
-def instruments(request):
-    models = [model_named(name) for name in INSTRUMENTS]
-    context = {"students": students_of(request.user), "models": models}
-    return render(request, "instruments/list.html", context)
 
 
 @require_http_methods(["GET", "POST"])

@@ -1,10 +1,11 @@
 from django.urls import path
+from django.views.generic import RedirectView
 
 from catalogue import instrument_views, trial_views, views
 
 app_name = "catalogue"
 urlpatterns = [
-    path("instruments/", instrument_views.instruments, name="instruments"),
+    path("instruments/", RedirectView.as_view(pattern_name="students:list"), name="instruments"),
     path("instruments/teaching/", instrument_views.teaching, name="teaching"),
     path("instruments/students/new/", instrument_views.student, name="student-new"),
     path("instruments/students/<int:pk>/", instrument_views.student, name="student"),

@@ -4,7 +4,7 @@ from django.urls import include, path
 from django.views.generic import RedirectView
 
 urlpatterns = [
-    path("", RedirectView.as_view(pattern_name="passages:list"), name="home"),
+    path("", RedirectView.as_view(pattern_name="students:list"), name="home"),
     path("passages/", include("passages.urls")),
     path("", include("overtones.urls")),
     path("", include("practice.urls")),

@@ -4,6 +4,7 @@ import tomllib
 import uuid
 from dataclasses import replace
 from datetime import datetime, time, timedelta
+from functools import lru_cache
 
 import numpy as np
 from django.conf import settings
@@ -66,24 +67,37 @@ def next_week(teacher):
 def _live(teacher, owned, in_hand, practice, weeks, new):
     """Let so many weeks pass that end yesterday, and keep the attempts of the last, new ones of them."""
     notes, guess = in_hand.instrument.accepted, parse_pitch(practice["guess"]).midi
-    random = np.random.default_rng(practice["seed"])
-    player = PLAYERS[practice["player"]](random, notes[0], notes[-1], guess + practice["truly"])
     first_day = timezone.localdate() - timedelta(days=WEEK * weeks)
-
-    def fingerings(midi):
-        """Those of a new note, the usual one first; of a note long known nobody says which it was."""
-        entries = in_hand.catalogue.by_midi.get(midi, ()) if midi > guess else ()
-        fit = sorted((e for e in entries if not in_hand.lacking(e) and not e.is_lead), key=in_hand.rank)
-        return [entry.id for entry in fit[:2]]
-
-    lived = Weeks(player, begin(notes[0], notes[-1], guess), parse_pitch(practice["target"]).midi, fingerings)
-    lived.live(first_day.toordinal(), weeks, practice["stages"])
+    # Of a note long known nobody says which fingering it was.
+    fingerings = tuple((midi, _two_of(in_hand, midi)) for midi in notes if midi > guess)
+    player = practice["player"], practice["seed"], guess + practice["truly"]
+    target = parse_pitch(practice["target"]).midi
+    days = tuple(practice["stages"]), practice["lesson"]
+    lived = _lived(player, (notes[0], notes[-1], guess, target), fingerings, first_day, weeks, days)
     since = first_day.toordinal() + WEEK * (weeks - new)
     logged = [_logged(owned, n, a) for n, a in enumerate(lived.attempts) if a.day >= since]
-    log_attempts(teacher, owned, in_hand, [one for one in logged if _in_range(one, notes)])
     if lived.note is not None:
         begun = datetime.fromordinal(lived.since).date()
         Plan.objects.filter(instrument=owned).update(note_midi=lived.note, note_since=begun)
+    log_attempts(teacher, owned, in_hand, [one for one in logged if _in_range(one, notes)])
+
+
+def _two_of(in_hand, midi):
+    """Fingerings of a note that a student would try, the usual one first."""
+    entries = in_hand.catalogue.by_midi.get(midi, ())
+    fit = sorted((e for e in entries if not in_hand.lacking(e) and not e.is_lead), key=in_hand.rank)
+    return tuple(entry.id for entry in fit[:2])
+
+
+@lru_cache(maxsize=16)
+def _lived(player, notes, fingerings, first_day, weeks, days):
+    """The weeks of a simulated player; see `core.practice.weeks.Weeks`."""
+    (kind, seed, truly), (low, high, guess, target) = player, notes
+    made = PLAYERS[kind](np.random.default_rng(seed), low, high, truly)
+    names = dict(fingerings)
+    lived = Weeks(made, begin(low, high, guess), target, lambda midi: names.get(midi, ()))
+    lived.live(first_day.toordinal(), weeks, *days)
+    return lived
 
 
 def _in_range(logged, notes):

@@ -27,7 +27,8 @@ class Told(models.Model):
 
     It follows from the attempts alone, and is worked out anew where they say otherwise. `guess` is the reach
     it began with, `last` and `count` say up to which attempt it goes, `day` and `lesson` when the last one
-    was made, anywhere and in a lesson; `holding` is the chance that each note holds, the lowest first.
+    was made, anywhere and in a lesson, `sessions` on how many days the note of the week was played;
+    `holding` is the chance that each note holds, the lowest first.
     """
 
     instrument = models.OneToOneField(OwnedInstrument, models.CASCADE, related_name="told")
@@ -41,3 +42,4 @@ class Told(models.Model):
     holding = models.JSONField(default=list)
     top = models.PositiveSmallIntegerField(null=True)
     missing = models.PositiveSmallIntegerField(null=True)
+    sessions = models.PositiveSmallIntegerField(default=0)

@@ -119,14 +119,22 @@ def counts_on(owned) -> dict[tuple[int, str], Counted]:
     return {(row["note_midi"], row["place"]): Counted(row["clean"], row["total"]) for row in found}
 
 
-def of_fingering(owned, midi, entry):
-    """Attempts at a note with a fingering, and to which notes it cracked, the most frequent first."""
+def of_fingering(owned, midi, entry, since):
+    """Attempts at a note with a fingering since a moment and in all, and to which notes it cracked, the most
+    frequent first."""
     rows = AttemptMade.objects.filter(instrument=owned, note_midi=midi, entry=entry).order_by()
-    whole = rows.aggregate(total=Count("pk"), clean=Count("pk", filter=Q(result=Result.CLEAN)))
+    clean, late = Q(result=Result.CLEAN), Q(made__gte=since)
+    whole = rows.aggregate(
+        total=Count("pk"),
+        clean=Count("pk", filter=clean),
+        lately=Count("pk", filter=late),
+        clean_lately=Count("pk", filter=clean & late),
+    )
     cracked = (
         rows.exclude(cracked_to=None).values("cracked_to").annotate(times=Count("pk")).order_by("-times")
     )
-    return Counted(whole["clean"], whole["total"]), [row["cracked_to"] for row in cracked[:3]]
+    now, in_all = Counted(whole["clean_lately"], whole["lately"]), Counted(whole["clean"], whole["total"])
+    return now, in_all, [row["cracked_to"] for row in cracked[:3]]
 
 
 def latest_on(owned, midi, entry, since):

@@ -15,7 +15,7 @@ from core.practice.reach import holding, reach
 from evidence import services as evidence
 from evidence.models import AttemptMade
 from practice.models import Plan, Told
-from practice.queries import guess_on, told_on
+from practice.queries import guess_on, plan_of, sessions_on, told_on
 from studio.services import own
 
 # Days off that a plan may have in all.
@@ -57,6 +57,7 @@ def begin_note(teacher, owned, in_hand, midi):
         raise ValidationError(f"First, as you teach it: {named}", code="before")
     plan.note_midi, plan.note_since = midi, timezone.localdate()
     plan.save(update_fields=["note_midi", "note_since"])
+    tell(teacher, owned, in_hand)
     return plan
 
 
@@ -88,6 +89,7 @@ def tell(teacher, owned, in_hand):
     owned, guess = own(teacher, owned), guess_on(owned, in_hand)
     last, count, learning = told_on(owned, in_hand, guess)
     lessons = AttemptMade.objects.filter(instrument=owned, place=Place.LESSON)
+    plan = plan_of(owned)
     latest, found = lessons.aggregate(Max("made"))["made__max"], reach(learning)
     values = {
         "guess": guess,
@@ -100,5 +102,6 @@ def tell(teacher, owned, in_hand):
         "holding": [round(float(chance), 3) for chance in holding(learning)],
         "top": found.top,
         "missing": found.missing,
+        "sessions": sessions_on(owned, plan.note_midi, plan.note_since) if plan and plan.note_midi else 0,
     }
     return Told.objects.update_or_create(instrument=owned, defaults=values)[0]

@@ -144,11 +144,12 @@ def _count(request, at, asked, errors=(), status=200):
         entry = at.in_hand.plainest(note)
     name = entry.id if entry else ""
     place = queries.place_named(asked.get("place", ""))
-    counted, cracks = queries.of_fingering(at.owned, note.midi, name)
-    last = queries.latest_on(at.owned, note.midi, name, timezone.now() - LATELY)
+    since = timezone.now() - LATELY
+    counted, in_all, cracks = queries.of_fingering(at.owned, note.midi, name, since)
+    last = queries.latest_on(at.owned, note.midi, name, since)
     learning = queries.learning_on(at.owned, at.in_hand, queries.guess_on(at.owned, at.in_hand))
     page = count_page(
-        at.in_hand, note, entry, place, counted=counted, cracks=cracks, last=last, learning=learning
+        at.in_hand, note, entry, place, counted=(counted, in_all), cracks=cracks, last=last, learning=learning
     )
     template = "_count" if part_asked(request) else "count"
     context = {"page": page, "chosen": at, "errors": problems}

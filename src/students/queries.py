@@ -1,16 +1,26 @@
 """Reads: what a student is on with, from all that is kept of them."""
 
 from dataclasses import dataclass
+from datetime import date
 
+from django.core.paginator import Paginator
+from django.db.models import Count, Prefetch, Q
 from django.http import Http404
+from django.shortcuts import get_object_or_404
+from django.utils import timezone
 
 from catalogue.queries import Chosen, chosen
+from core.practice.attempts import Result
 from core.practice.learning import Learning
+from evidence.models import AttemptMade
 from passages import queries as passages
 from passages.models import Passage
 from passages.queries import Opened
 from practice import queries as practice
-from practice.models import Plan
+from practice.models import Plan, Told
+from studio.models import Student
+
+A_PAGE = 40
 
 
 @dataclass(frozen=True)
@@ -49,3 +59,56 @@ def on_with(teacher, on) -> OnWith:
         Passage.objects.select_related("current__parent", "owned__student").filter(owned=at.owned).first()
     )
     return OnWith(at, plan, learning, passages.opened(latest, latest.current) if latest else None)
+
+
+def students_of(teacher):
+    """A teacher's students with their instruments, plans, and what was told of them but for its state."""
+    return Student.objects.filter(teacher=teacher).prefetch_related(
+        "instruments__setups",
+        "instruments__plan",
+        Prefetch("instruments__told", Told.objects.defer("state")),
+    )
+
+
+def student_of(teacher, pk):
+    """One of them; another teacher's is not found."""
+    return get_object_or_404(students_of(teacher), pk=pk)
+
+
+def music_of(teacher, **only) -> dict[int, list[tuple[int, str]]]:
+    """Keys and titles of passages by the instrument that they are for, those changed last first."""
+    found: dict[int, list[tuple[int, str]]] = {}
+    rows = Passage.objects.filter(teacher=teacher, owned__isnull=False, **only)
+    for owned, key, title in rows.values_list("owned", "pk", "title"):
+        found.setdefault(owned, []).append((key, title))
+    return found
+
+
+def page_of(students, asked):
+    """A page of them; the nearest one where the address names none."""
+    return Paginator(students, A_PAGE).get_page(asked)
+
+
+def weekly_on(owned, since) -> list[tuple[date, str, str]]:
+    """Day, place and result of every attempt since a day."""
+    rows = AttemptMade.objects.filter(instrument=owned, made__gte=since).order_by()
+    return [
+        (timezone.localtime(made).date(), place, result)
+        for made, place, result in rows.values_list("made", "place", "result")
+    ]
+
+
+def fingered_on(owned) -> list[tuple[int, str, int, int]]:
+    """Note, fingering, clean attempts and all, by note from the top, of each the most tried first."""
+    rows = AttemptMade.objects.filter(instrument=owned).values_list("note_midi", "entry").order_by()
+    found = rows.annotate(clean=Count("pk", filter=Q(result=Result.CLEAN)), total=Count("pk"))
+    return sorted(found, key=lambda row: (-row[0], -row[3], row[1]))
+
+
+def cracks_on(owned) -> dict[tuple[int, str], tuple[int, int]]:
+    """For each note and fingering the note that it cracked to most, and how often."""
+    rows = AttemptMade.objects.filter(instrument=owned, cracked_to__isnull=False).order_by()
+    found = rows.values_list("note_midi", "entry", "cracked_to").annotate(times=Count("pk"))
+    return {
+        (midi, entry): (to, times) for midi, entry, to, times in sorted(found, key=lambda r: (r[3], r[2]))
+    }

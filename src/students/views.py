@@ -1,15 +1,65 @@
 """Views of students: read the request, make one call, render."""
 
-from django.http import HttpResponse
-from django.shortcuts import render
-from django.utils import timezone
-from django.views.decorators.http import require_GET
+from datetime import timedelta
 
+from django.conf import settings
+from django.contrib import messages
+from django.http import Http404, HttpResponse
+from django.shortcuts import redirect, render
+from django.utils import timezone
+from django.views.decorators.http import require_GET, require_POST
+
+from practice import demo
 from practice.queries import days_off
 from students import queries
 from students.calendar import CONTENT_TYPE, calendar_of
+from students.screens.log import WEEKS, log_page
+from students.screens.students import one_student, students_page
 from students.screens.week import week_from, week_page
+from studio.shipped import INSTRUMENTS
+from studio.shipped import instrument as model_named
 from studio.views import refused_on_a_page
+
+
+@require_GET
+def students(request):
+    today, music = timezone.localdate(), queries.music_of(request.user)
+    found = students_page(queries.students_of(request.user), music, today)
+    models = [model_named(name) for name in INSTRUMENTS]
+    context = {"page": queries.page_of(found, request.GET.get("page")), "models": models}
+    return render(request, "students/list.html", context | {"demo": settings.DEMO})
+
+
+@require_GET
+def student(request, pk):
+    row = queries.student_of(request.user, pk)
+    page = one_student(row, queries.music_of(request.user, owned__student=row), timezone.localdate())
+    return render(request, "students/student.html", {"page": page})
+
+
+@require_POST
+def next_week(request):
+    """Of the demo alone: a week passes."""
+    if not settings.DEMO:
+        raise Http404("weeks pass by themselves")
+    demo.next_week(request.user)
+    messages.success(request, "A week has passed, as simulated players play.")
+    return redirect("students:list")
+
+
+@require_GET
+@refused_on_a_page
+def log(request):
+    on_with = queries.on_with(request.user, request.GET.get("on", ""))
+    owned, in_hand, today = on_with.at.owned, on_with.at.in_hand, timezone.localdate()
+    fingered = queries.fingered_on(owned)
+    by_note = {}
+    for midi, _, clean, total in fingered:
+        missed, tried = by_note.get(midi, (0, 0))
+        by_note[midi] = missed + total - clean, tried + total
+    weekly = queries.weekly_on(owned, timezone.now() - timedelta(weeks=WEEKS))
+    page = log_page(in_hand, weekly, fingered, queries.cracks_on(owned), by_note, on_with.music, today)
+    return render(request, "students/log.html", {"page": page, "chosen": on_with.at, "music": on_with.music})
 
 
 @require_GET

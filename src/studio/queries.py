@@ -7,11 +7,6 @@ from studio.models import NAMING, OwnedInstrument, Student, Teaching
 from studio.shipped import INSTRUMENTS, instrument, schools
 
 
-def students_of(teacher):
-    """A teacher's students with their instruments and set-ups."""
-    return Student.objects.filter(teacher=teacher).prefetch_related("instruments__setups")
-
-
 def student_of(teacher, pk):
     return get_object_or_404(Student, teacher=teacher, pk=pk)
 

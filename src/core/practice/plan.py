@@ -46,8 +46,12 @@ class Step:
 
 def goes_on(learning: Learning, note: OnNote) -> bool:
     """Whether a note holds well enough for the next: likely, and not on one good day alone."""
-    likely = holding(learning)[note.midi - learning.low] >= LIKELY
-    return bool(likely and note.days >= DAYS_LEAST and note.sessions >= SESSIONS_LEAST)
+    return is_kept(float(holding(learning)[note.midi - learning.low]), note)
+
+
+def is_kept(holds: float, note: OnNote) -> bool:
+    """The same where the chance that it holds is known already."""
+    return bool(holds >= LIKELY and note.days >= DAYS_LEAST and note.sessions >= SESSIONS_LEAST)
 
 
 def is_stuck(learning: Learning, note: OnNote) -> bool:

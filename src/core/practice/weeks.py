@@ -13,7 +13,6 @@ from core.practice.player import Player
 WEEK = 7
 # Days of a week on which nothing is practised, attempts on the others, and in a lesson, and on a stage.
 FREE_MOST, A_DAY, IN_LESSON, ON_STAGE = 2, (12, 20), 5, 12
-LESSON_DAY = 3
 # Attempts at the note of the week, and at the one below it; the others are at notes that it leads from.
 AT_NOTE, BELOW = 0.6, 0.2
 LEADS_FROM = 5
@@ -41,7 +40,7 @@ class Weeks:
     note: int | None = None
     since: int = 0
 
-    def live(self, first_day: int, weeks: int, stages: Sequence[int] = ()) -> None:
+    def live(self, first_day: int, weeks: int, stages: Sequence[int] = (), lesson: int = 3) -> None:
         """Live through weeks.
 
         Parameters
@@ -50,6 +49,8 @@ class Weeks:
             As `datetime.date.toordinal` counts; on it something is played.
         stages : sequence of int
             Days, counted from the first, that end on a stage.
+        lesson : int, 0 to 6
+            The day of the week with a lesson.
         """
         random = self.player.random
         for week in range(weeks):
@@ -57,7 +58,7 @@ class Weeks:
             for n in range(WEEK):
                 day = first_day + WEEK * week + n
                 self._goes_on(day)
-                if n == LESSON_DAY:
+                if n == lesson:
                     self._plays(day, IN_LESSON, Place.LESSON)
                 elif n not in free:
                     self._plays(day, int(random.integers(*A_DAY)), Place.ROOM)

@@ -49,6 +49,7 @@ class CountPage:
     places: tuple[tuple[str, str], ...]
     presses: tuple[Press, ...]
     counted: Counted
+    in_all: Counted
     chance: str
     last: tuple[str, ...]
     closely: str
@@ -85,7 +86,8 @@ def count_page(
         place=place,
         places=tuple((address(entry.id if entry else "", other), str(other)) for other in Place),
         presses=_presses(in_hand, note, entry, cracks),
-        counted=counted,
+        counted=counted[0],
+        in_all=counted[1],
         chance=chance_words(learning, note.midi, place, entry.id if entry else ""),
         last=tuple(_came(result, cracked) for _, result, cracked in last),
         closely="?" + urlencode({"on": in_hand.name, "note": note.ascii}),

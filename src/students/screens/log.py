@@ -1,0 +1,155 @@
+"""The log of a student on one instrument: hits over weeks, by fingering, and where misses pile up."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import date, timedelta
+from urllib.parse import urlencode
+
+from django.urls import reverse
+from django.utils.safestring import SafeString
+from scipy.stats import beta
+
+from core.music.pitch import Pitch, spell
+from core.practice.attempts import Place, Result
+from core.words import counted
+from drawing.chance import chance_bar
+from drawing.engraving import shared_glyphs
+from drawing.hits import UNDER, WeekOfHits, hits_svg, misses_under
+from drawing.svg import join
+from passages.queries import Opened
+from passages.screens.systems import NARROW, SIZES, Line, View, engraved
+
+WEEKS = 12
+# The spread shown: eight times of ten, from even odds before anything was counted.
+INSIDE, BEFORE = (0.1, 0.9), 0.5
+LINES_MOST, FINGERINGS_MOST = 40, 60
+
+
+@dataclass(frozen=True)
+class ByFingering:
+    """What came of one fingering of a note: counted as it is, without what was learned since."""
+
+    note: Pitch
+    name: str
+    clean: int
+    total: int
+    bar: SafeString
+    cracked: str
+    query: str
+
+
+@dataclass(frozen=True)
+class LogPage:
+    """The pictures and tables of a log.
+
+    Parameters
+    ----------
+    hits : str
+        The drawing; `weeks` says the same as a table.
+    lines, narrow_lines : tuple of Line
+        The passage practised with its misses, for a wide page and for a telephone.
+    """
+
+    total: int
+    hits: SafeString
+    weeks: tuple[WeekOfHits, ...]
+    fingerings: tuple[ByFingering, ...]
+    left_out: int
+    title: str
+    glyphs: SafeString
+    lines: tuple[Line, ...]
+    narrow_lines: tuple[Line, ...]
+
+
+def log_page(in_hand, weekly, fingered, cracks, by_note, music: Opened | None, today: date) -> LogPage:
+    """Build the page.
+
+    Parameters
+    ----------
+    weekly : sequence of (date, str, str)
+        Day, place and result of every attempt of the last weeks.
+    fingered : sequence of (int, str, int, int)
+        Note, fingering, clean attempts and all of them.
+    cracks : mapping of (int, str) to (int, int)
+        The note it cracked to most, and how often.
+    by_note : mapping of int to (int, int)
+        Misses and attempts of each note.
+    """
+    weeks = _weeks(weekly, today)
+    rows = [_fingering(in_hand, *row, cracks) for row in fingered[:FINGERINGS_MOST]]
+    wide, narrow, glyphs = (), (), SafeString()
+    if music is not None:
+        view = View(music, music.solution(), None, frozenset())
+        wide, narrow = (engraved(view, size) for size in (SIZES["usual"], NARROW))
+        glyphs = shared_glyphs([wide, narrow])
+        wide, narrow = _lines(view, wide, by_note), _lines(view, narrow, by_note)
+    return LogPage(
+        total=sum(total for *_, total in fingered),
+        hits=hits_svg(weeks, _said(weeks)),
+        weeks=tuple(weeks),
+        fingerings=tuple(rows),
+        left_out=max(0, len(fingered) - FINGERINGS_MOST),
+        title=music.passage.title if music else "",
+        glyphs=glyphs,
+        lines=wide,
+        narrow_lines=narrow,
+    )
+
+
+def _weeks(weekly, today):
+    first = today - timedelta(days=7 * WEEKS - 1)
+    found = [{True: [0, 0], False: [0, 0]} for _ in range(WEEKS)]
+    for day, place, result in weekly:
+        n = (day - first).days // 7
+        if 0 <= n < WEEKS:
+            cell = found[n][place == Place.STAGE]
+            cell[0] += result == Result.CLEAN
+            cell[1] += 1
+    begun = next((n for n, cell in enumerate(found) if cell[True][1] or cell[False][1]), WEEKS - 1)
+    return [
+        WeekOfHits(f"{first + timedelta(days=7 * n):%-d %b}", tuple(found[n][False]), tuple(found[n][True]))
+        for n in range(begun, WEEKS)
+    ]
+
+
+def _said(weeks: Sequence[WeekOfHits]) -> str:
+    parts = [f"{week.label}: {week.room[0]} of {week.room[1]} clean" for week in weeks if week.room[1]]
+    return "Clean attempts by week in the practice room. " + "; ".join(parts)
+
+
+def _fingering(in_hand, midi, entry_id, clean, total, cracks):
+    entry = in_hand.catalogue.by_id.get(entry_id)
+    low, high = beta.ppf(INSIDE, clean + BEFORE, total - clean + BEFORE) * 100
+    note = spell(midi)
+    to, times = cracks.get((midi, entry_id), (None, 0))
+    asked = {"on": in_hand.name, "note": note.ascii} | ({"entry": entry.id} if entry else {})
+    return ByFingering(
+        note=note,
+        name=f"{entry.kind_words} ({in_hand.said(entry.fingering)})" if entry else "fingering not said",
+        clean=clean,
+        total=total,
+        bar=chance_bar(100 * clean / total, low, high),
+        cracked=f"{counted(times, 'time')} to {spell(to)}" if to is not None else "",
+        query=f"{reverse('practice:count')}?{urlencode(asked)}",
+    )
+
+
+def _lines(view, engraving, by_note):
+    events = {event.id: event.written_pitch.midi for event in view.solution.events}
+    found = []
+    for n, system in enumerate(engraving.systems[:LINES_MOST]):
+        notes = [(x, *by_note.get(events[key], (0, 0))) for key, x in system.notes.items() if key in events]
+        missed = [f"{spell(events[key])}" for key in system.notes if by_note.get(events.get(key), (0, 0))[0]]
+        found.append(
+            Line(
+                svg=system.svg,
+                width=system.width,
+                staff_height=system.height,
+                height=system.height + UNDER,
+                view_box=f"0 0 {system.units_width:g} {system.units_height:g}",
+                labels=tuple(f"{note} missed" for note in dict.fromkeys(missed)),
+                under=join([misses_under(notes, system.height)]),
+                number=n,
+            )
+        )
+    return tuple(found)

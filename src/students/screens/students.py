@@ -1,0 +1,141 @@
+"""Students as the way in: who is next, the note of the week, what did not hold, what is due."""
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+from datetime import date
+
+from core.music.pitch import Pitch, spell
+from core.practice.plan import STUCK_DAYS, OnNote, is_kept
+from core.words import counted
+from studio.models import OwnedInstrument, Student
+
+PASSAGES_SHOWN = 3
+
+
+@dataclass(frozen=True)
+class OnInstrument:
+    """How it stands with one instrument of a student.
+
+    Parameters
+    ----------
+    reach : str
+        How far it reaches by what was counted; empty where nothing was.
+    note : Pitch or None
+        The note of the week.
+    says : str
+        How it stands with it.
+    trouble : bool
+        Whether it has not held for two weeks.
+    due : date or None
+    passages : tuple of (int, str)
+        Keys and titles of those changed last; `more` are not named.
+    """
+
+    owned: OwnedInstrument
+    reach: str
+    note: Pitch | None
+    says: str
+    trouble: bool
+    due: date | None
+    due_says: str
+    passages: tuple[tuple[int, str], ...]
+    more: int
+    played: str
+
+    @property
+    def on(self) -> str:
+        return f"i{self.owned.pk}"
+
+
+@dataclass(frozen=True)
+class OneStudent:
+    """A student with what is on each instrument."""
+
+    student: Student
+    instruments: tuple[OnInstrument, ...]
+    lesson: str
+    order: tuple
+
+
+def students_page(students: Iterable[Student], music: Mapping, today: date) -> list[OneStudent]:
+    """Students, those whose lesson is longest ago first; of these, those with the nearest due date.
+
+    Parameters
+    ----------
+    students
+        With instruments, their plans and what was told of them.
+    music : mapping of int to list of (int, str)
+        Passages by key of the instrument.
+    """
+    return sorted((one_student(student, music, today) for student in students), key=lambda one: one.order)
+
+
+def one_student(student: Student, music: Mapping, today: date) -> OneStudent:
+    """How it stands with a student."""
+    instruments = tuple(_on(owned, music, today) for owned in student.instruments.all())
+    told = [owned.told for owned in student.instruments.all() if hasattr(owned, "told")]
+    lessons = [one.lesson for one in told if one.lesson]
+    lesson = max(lessons, default=None)
+    due = min((one.due for one in instruments if one.due), default=None)
+    return OneStudent(
+        student=student,
+        instruments=instruments,
+        lesson=f"last lesson {_ago(lesson, today)}" if lesson else "",
+        order=(lesson or date.min, due or date.max, student.name, student.pk),
+    )
+
+
+def _on(owned, music, today):
+    plan, told = getattr(owned, "plan", None), getattr(owned, "told", None)
+    on = None
+    if plan and plan.note_midi is not None:
+        on = OnNote(plan.note_midi, (today - plan.note_since).days, told.sessions if told else 0)
+    holds = 0.0
+    if on and told and 0 <= on.midi - told.low < len(told.holding):
+        holds = told.holding[on.midi - told.low]
+    kept = on is not None and is_kept(holds, on)
+    trouble = on is not None and not kept and on.days >= STUCK_DAYS
+    passages = music.get(owned.pk, [])
+    return OnInstrument(
+        owned=owned,
+        reach=_reach(told),
+        note=spell(on.midi) if on else None,
+        says=_says(on, kept, trouble) if on else "",
+        trouble=trouble,
+        due=plan.due if plan else None,
+        due_says=_due(plan.due, today) if plan and plan.due else "",
+        passages=tuple(passages[:PASSAGES_SHOWN]),
+        more=max(0, len(passages) - PASSAGES_SHOWN),
+        played=f"played {_ago(told.day, today)}" if told and told.day else "",
+    )
+
+
+def _reach(told):
+    if told is None or told.day is None:
+        return ""
+    if told.top is None:
+        return "nothing likely holds yet"
+    but = f", but for {spell(told.missing)}" if told.missing is not None else ""
+    return f"likely {spell(told.top)}{but}"
+
+
+def _says(on, kept, trouble):
+    if kept:
+        return "likely holds: go on to the next"
+    if trouble:
+        return f"begun {counted(on.days, 'day')} ago, does not hold yet"
+    return f"begun {counted(on.days, 'day')} ago" if on.days else "begun today"
+
+
+def _due(due, today):
+    days = (due - today).days
+    if days < 0:
+        return f"was due {counted(-days, 'day')} ago"
+    return f"due in {counted(days, 'day')}" if days else "due today"
+
+
+def _ago(day, today):
+    days = (today - day).days
+    if days <= 0:
+        return "today"
+    return "yesterday" if days == 1 else f"{counted(days, 'day')} ago"
