@@ -4,6 +4,7 @@ from django.conf import settings
 from django.db import models
 from django.db.models import F, Q
 
+from core.music.pitch import parse_pitch, spell
 from studio.models import OwnedInstrument
 from studio.shipped import instrument_choices
 
@@ -31,6 +32,17 @@ class Passage(models.Model):
     class Meta:
         ordering = ["-changed", "-pk"]
         indexes = [models.Index(fields=["teacher", "-changed"])]
+
+    @property
+    def by_reach(self):
+        """How the highest note lies to the student's reach as last told; empty where it lies within."""
+        told = getattr(self.owned, "told", None)
+        if told is None or told.top is None or told.day is None:
+            return ""
+        over = parse_pitch(self.highest).midi - told.top
+        if over > 0:
+            return f"above the reach, likely {spell(told.top)}"
+        return "" if over else "at the edge of the reach"
 
 
 class State(models.Model):

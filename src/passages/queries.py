@@ -69,9 +69,11 @@ class Opened:
 
 
 def passages_of(teacher):
-    """A teacher's passages, last changed first, without their scores."""
+    """A teacher's passages, last changed first, without their scores; with the reach of who plays them."""
     return (
-        Passage.objects.filter(teacher=teacher).select_related("current", "owned__student").defer("musicxml")
+        Passage.objects.filter(teacher=teacher)
+        .select_related("current", "owned__student", "owned__told")
+        .defer("musicxml", "owned__told__state")
     )
 
 
@@ -98,10 +100,10 @@ def other_version(passage, state, number):
     return state.parent if state.number == passage.current.number else passage.current
 
 
-def opened(passage, state) -> Opened:
-    """A passage under a state."""
+def opened(passage, state, in_hand=None) -> Opened:
+    """A passage under a state; `in_hand` is the student's instrument where it is at hand already."""
     settings = _stored(passage, state)
-    in_hand = in_hand_for(passage, settings.fitted)
+    in_hand = in_hand or in_hand_for(passage, settings.fitted)
     return Opened(passage, state, in_hand, possible(in_hand, settings), passage.owned)
 
 

@@ -357,7 +357,8 @@ def lesson(request, pk):
 def sheet(request, pk):
     passage = queries.passage_of(request.user, pk)
     state = queries.state_of(passage, request.GET.get("state", ""))
-    shown = sheet_page(queries.opened(passage, state))
+    opened = queries.opened(passage, state)
+    shown = sheet_page(opened, queries.reach_on(opened))
     return render(request, "passages/sheet.html", {"sheet": shown, "passage": passage})
 
 

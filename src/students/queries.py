@@ -58,7 +58,7 @@ def on_with(teacher, on) -> OnWith:
     latest = (
         Passage.objects.select_related("current__parent", "owned__student").filter(owned=at.owned).first()
     )
-    return OnWith(at, plan, learning, passages.opened(latest, latest.current) if latest else None)
+    return OnWith(at, plan, learning, passages.opened(latest, latest.current, at.in_hand) if latest else None)
 
 
 def students_of(teacher):

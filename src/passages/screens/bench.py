@@ -203,7 +203,7 @@ def bench_page(
         by_strand=faults.by_strand,
         gaps=_gaps(view),
         on_leads=leads_of(view),
-        beyond_reach=_beyond_reach(view, reach),
+        beyond_reach=beyond_reach(view, reach),
         status=_status(view, faults.total),
         changes=_changes(view),
         fewer=_fewer(opened, faults.total),
@@ -276,7 +276,7 @@ def leads_of(view: View) -> tuple[OnLead, ...]:
     return tuple(found[midi] for midi in sorted(found))
 
 
-def _beyond_reach(view, reach):
+def beyond_reach(view, reach):
     """Notes above the reach, or missing below its top, each once."""
     if reach is None or reach.top is None:
         return ()

@@ -7,7 +7,7 @@ from core.routes.links import hardest
 from drawing.engraving import shared_glyphs
 from drawing.hands import hands
 from passages.queries import Opened
-from passages.screens.bench import OnLead, leads_of
+from passages.screens.bench import BeyondReach, OnLead, beyond_reach, leads_of
 from passages.screens.ossia import Drawing, Drawn, kept_with
 from passages.screens.systems import NARROW, SIZES, Line, View, engraved, lines, symbols
 from passages.settings import BenchSettings
@@ -41,10 +41,11 @@ class SheetPage:
     hard_links: tuple[HardLink, ...]
     on_leads: tuple[OnLead, ...]
     ossia: tuple[Drawn, ...]
+    beyond_reach: tuple[BeyondReach, ...]
 
 
-def sheet_page(opened: Opened) -> SheetPage:
-    """Build the sheet."""
+def sheet_page(opened: Opened, reach=None) -> SheetPage:
+    """Build the sheet; `reach` is the student's by what was counted."""
     view = View(opened, opened.solution(), None, frozenset())
     wide, narrow = (engraved(view, size) for size in (SIZES["usual"], NARROW))
     drawing = Drawing(view)
@@ -61,6 +62,7 @@ def sheet_page(opened: Opened) -> SheetPage:
         hard_links=tuple(_hard_link(opened.in_hand, link) for link in links),
         on_leads=leads_of(view),
         ossia=ossia,
+        beyond_reach=beyond_reach(view, reach),
     )
 
 

@@ -137,8 +137,10 @@ def _fingering(in_hand, midi, entry_id, clean, total, cracks):
 def _lines(view, engraving, by_note):
     events = {event.id: event.written_pitch.midi for event in view.solution.events}
     found = []
-    for n, system in enumerate(engraving.systems[:LINES_MOST]):
+    for n, system in enumerate(engraving.systems):
         notes = [(x, *by_note.get(events[key], (0, 0))) for key, x in system.notes.items() if key in events]
+        if len(found) >= LINES_MOST or not any(total for *_, total in notes):
+            continue
         missed = [f"{spell(events[key])}" for key in system.notes if by_note.get(events.get(key), (0, 0))[0]]
         found.append(
             Line(
