@@ -89,13 +89,13 @@ def page_of(students, asked):
     return Paginator(students, A_PAGE).get_page(asked)
 
 
-def weekly_on(owned, since) -> list[tuple[date, str, str]]:
-    """Day, place and result of every attempt since a day."""
-    rows = AttemptMade.objects.filter(instrument=owned, made__gte=since).order_by()
-    return [
-        (timezone.localtime(made).date(), place, result)
-        for made, place, result in rows.values_list("made", "place", "result")
-    ]
+def weekly_on(instruments, since) -> dict[int, list[tuple[date, str, str]]]:
+    """Day, place and result of every attempt since a day, by key of the instrument."""
+    rows = AttemptMade.objects.filter(instrument__in=instruments, made__gte=since).order_by()
+    found: dict[int, list[tuple[date, str, str]]] = {}
+    for key, made, place, result in rows.values_list("instrument", "made", "place", "result"):
+        found.setdefault(key, []).append((timezone.localtime(made).date(), place, result))
+    return found
 
 
 def fingered_on(owned) -> list[tuple[int, str, int, int]]:

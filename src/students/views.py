@@ -13,7 +13,7 @@ from practice import demo
 from practice.queries import days_off
 from students import queries
 from students.calendar import CONTENT_TYPE, calendar_of
-from students.screens.log import WEEKS, log_page
+from students.screens.log import WEEKS, hits_by_week, log_page
 from students.screens.students import one_student, students_page
 from students.screens.week import week_from, week_page
 from studio.shipped import INSTRUMENTS
@@ -33,7 +33,10 @@ def students(request):
 @require_GET
 def student(request, pk):
     row = queries.student_of(request.user, pk)
-    page = one_student(row, queries.music_of(request.user, owned__student=row), timezone.localdate())
+    today, music = timezone.localdate(), queries.music_of(request.user, owned__student=row)
+    weekly = queries.weekly_on(list(row.instruments.all()), timezone.now() - timedelta(weeks=WEEKS))
+    hits = {key: hits_by_week(attempts, today) for key, attempts in weekly.items()}
+    page = one_student(row, music, today, hits)
     return render(request, "students/student.html", {"page": page})
 
 
@@ -57,7 +60,7 @@ def log(request):
     for midi, _, clean, total in fingered:
         missed, tried = by_note.get(midi, (0, 0))
         by_note[midi] = missed + total - clean, tried + total
-    weekly = queries.weekly_on(owned, timezone.now() - timedelta(weeks=WEEKS))
+    weekly = queries.weekly_on([owned], timezone.now() - timedelta(weeks=WEEKS)).get(owned.pk, [])
     page = log_page(in_hand, weekly, fingered, queries.cracks_on(owned), by_note, on_with.music, today)
     return render(request, "students/log.html", {"page": page, "chosen": on_with.at, "music": on_with.music})
 

@@ -75,7 +75,7 @@ def log_page(in_hand, weekly, fingered, cracks, by_note, music: Opened | None, t
     by_note : mapping of int to (int, int)
         Misses and attempts of each note.
     """
-    weeks = _weeks(weekly, today)
+    weeks = weeks_of(weekly, today)
     rows = [_fingering(in_hand, *row, cracks) for row in fingered[:FINGERINGS_MOST]]
     wide, narrow, glyphs = (), (), SafeString()
     if music is not None:
@@ -96,7 +96,14 @@ def log_page(in_hand, weekly, fingered, cracks, by_note, music: Opened | None, t
     )
 
 
-def _weeks(weekly, today):
+def hits_by_week(weekly, today: date) -> SafeString:
+    """The drawing alone; see `log_page`."""
+    weeks = weeks_of(weekly, today)
+    return hits_svg(weeks, _said(weeks))
+
+
+def weeks_of(weekly, today: date) -> list[WeekOfHits]:
+    """The last weeks, from the first in which something was counted on."""
     first = today - timedelta(days=7 * WEEKS - 1)
     found = [{True: [0, 0], False: [0, 0]} for _ in range(WEEKS)]
     for day, place, result in weekly:

@@ -3,6 +3,9 @@
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from datetime import date
+from types import MappingProxyType
+
+from django.utils.safestring import SafeString
 
 from core.music.pitch import Pitch, spell
 from core.practice.plan import STUCK_DAYS, OnNote, is_kept
@@ -10,6 +13,7 @@ from core.words import counted
 from studio.models import OwnedInstrument, Student
 
 PASSAGES_SHOWN = 3
+NO_HITS: Mapping = MappingProxyType({})
 
 
 @dataclass(frozen=True)
@@ -41,6 +45,7 @@ class OnInstrument:
     passages: tuple[tuple[int, str], ...]
     more: int
     played: str
+    hits: SafeString | str
 
     @property
     def on(self) -> str:
@@ -70,9 +75,9 @@ def students_page(students: Iterable[Student], music: Mapping, today: date) -> l
     return sorted((one_student(student, music, today) for student in students), key=lambda one: one.order)
 
 
-def one_student(student: Student, music: Mapping, today: date) -> OneStudent:
-    """How it stands with a student."""
-    instruments = tuple(_on(owned, music, today) for owned in student.instruments.all())
+def one_student(student: Student, music: Mapping, today: date, hits: Mapping = NO_HITS) -> OneStudent:
+    """How it stands with a student; `hits` are drawings by key of the instrument."""
+    instruments = tuple(_on(owned, music, today, hits) for owned in student.instruments.all())
     told = [owned.told for owned in student.instruments.all() if hasattr(owned, "told")]
     lessons = [one.lesson for one in told if one.lesson]
     lesson = max(lessons, default=None)
@@ -85,7 +90,7 @@ def one_student(student: Student, music: Mapping, today: date) -> OneStudent:
     )
 
 
-def _on(owned, music, today):
+def _on(owned, music, today, hits):
     plan, told = getattr(owned, "plan", None), getattr(owned, "told", None)
     on = None
     if plan and plan.note_midi is not None:
@@ -106,6 +111,7 @@ def _on(owned, music, today):
         due_says=_due(plan.due, today) if plan and plan.due else "",
         passages=tuple(passages[:PASSAGES_SHOWN]),
         more=max(0, len(passages) - PASSAGES_SHOWN),
+        hits=hits.get(owned.pk, ""),
         played=f"played {_ago(told.day, today)}" if told and told.day else "",
     )
 
