@@ -69,6 +69,14 @@ class PlanForm(forms.Form):
     """How high, by when, and the days off."""
 
     target = forms.ChoiceField(label="Up to")
+    whole = forms.TypedChoiceField(
+        label="How",
+        required=False,
+        choices=[("", "One note at a time, about a week each"), ("1", "The whole chart, by turns")],
+        coerce=bool,
+        empty_value=False,
+        widget=forms.RadioSelect,
+    )
     due = forms.DateField(
         required=False,
         label="By",
@@ -93,7 +101,11 @@ class PlanForm(forms.Form):
         if plan:
             off = ", ".join(" to ".join(dict.fromkeys(pair)) for pair in plan.days_off)
             usual = {"target": plan.target_midi, "due": plan.due, "days_off": off}
-            usual |= {"minutes": plan.minutes, "high_minutes": plan.high_minutes}
+            usual |= {
+                "whole": "1" if plan.whole else "",
+                "minutes": plan.minutes,
+                "high_minutes": plan.high_minutes,
+            }
         super().__init__(data, initial=usual)
         self.fields["target"].choices = [(midi, str(spell(midi))) for midi in reversed(notes)]
 

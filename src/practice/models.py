@@ -9,7 +9,8 @@ class Plan(models.Model):
     """The plan of one instrument: how high by when, and the note of the week.
 
     `days_off` are pairs of days in ISO form, the first and the last; of the minutes of a day at most
-    `high_minutes` are high notes.
+    `high_minutes` are high notes. `whole` is the way of the whole chart: every note up to the target by
+    turns, instead of one at a time.
     """
 
     instrument = models.OneToOneField(OwnedInstrument, models.CASCADE, related_name="plan")
@@ -20,6 +21,7 @@ class Plan(models.Model):
     note_since = models.DateField(null=True, blank=True)
     minutes = models.PositiveSmallIntegerField(default=30)
     high_minutes = models.PositiveSmallIntegerField(default=6)
+    whole = models.BooleanField(default=False)
 
 
 class Told(models.Model):

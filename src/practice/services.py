@@ -23,13 +23,14 @@ DAYS_OFF_MOST = 300
 
 
 @transaction.atomic
-def set_plan(teacher, owned, in_hand, *, target_midi, due=None, days_off=(), **minutes):
+def set_plan(teacher, owned, in_hand, *, target_midi, due=None, days_off=(), **more):
     """Say how high a student is to play, and by when; the note that is worked on stays.
 
     Parameters
     ----------
-    minutes : int
-        `minutes` of a day's routine, and `high_minutes` of them at most on high notes.
+    more
+        `minutes` of a day's routine, `high_minutes` of them at most on high notes; `whole`, whether the whole
+        chart is played by turns.
     """
     owned = own(teacher, owned)
     if target_midi not in in_hand.instrument.accepted:
@@ -39,7 +40,7 @@ def set_plan(teacher, owned, in_hand, *, target_midi, due=None, days_off=(), **m
     if sum((last - first).days + 1 for first, last in days_off) > DAYS_OFF_MOST:
         raise ValidationError("A plan needs days that are not off; take some of them away.", code="days")
     days = [[first.isoformat(), last.isoformat()] for first, last in days_off]
-    values = {"target_midi": target_midi, "due": due, "days_off": days} | minutes
+    values = {"target_midi": target_midi, "due": due, "days_off": days} | more
     return Plan.objects.update_or_create(instrument=owned, defaults=values)[0]
 
 

@@ -84,7 +84,7 @@ def set_plan(request):
         return _plan(request, at, form, status=422)
     cleaned = form.cleaned_data
     asked = {"target_midi": cleaned["target"], "due": cleaned["due"], "days_off": cleaned["days_off"]}
-    asked |= {name: cleaned[name] for name in ("minutes", "high_minutes")}
+    asked |= {name: cleaned[name] for name in ("minutes", "high_minutes", "whole")}
     try:
         services.set_plan(request.user, at.owned, at.in_hand, **asked)
     except ValidationError as error:

@@ -63,6 +63,17 @@ def test_days_off_are_off_and_a_calendar_holds_the_others(signed_in, teacher, ow
     assert [str(event["uid"]) for event in again] == [str(event["uid"]) for event in events]
 
 
+def test_the_whole_chart_goes_by_turns_and_says_what_it_costs(signed_in, teacher, owned):
+    plan(teacher, owned, whole=True)
+    words = words_of(signed_in.get(address("week", owned)))
+    notes = re.findall(r"The note of the day: (\S+)", words)
+    assert len(set(notes)) == 7
+    told = words_of(signed_in.get(f"{reverse('practice:plan')}?on=i{owned.pk}"))
+    assert "it took about twice as long" in told
+    assert "At about two weeks a note" in told
+    assert "Begin " not in told
+
+
 def test_a_passage_of_the_instrument_brings_its_links(signed_in, teacher, owned, make_passage):
     passage = make_passage(teacher, owned=owned)
     words = words_of(signed_in.get(address("week", owned)))

@@ -13,6 +13,8 @@ from core.practice.reach import LIKELY, holding, reach
 
 # The pace shown; and how long a note has to be kept at least, in days and in sessions.
 WEEK, DAYS_LEAST, SESSIONS_LEAST = 7, 3, 2
+# The pace of the whole chart by turns: about twice as slow, of simulated students (docs/practice.md).
+WHOLE = 14
 # After so many days on one note something else is offered.
 STUCK_DAYS = 14
 STEPS_MOST = 60
@@ -71,6 +73,18 @@ def next_note(learning: Learning, target: int) -> int | None:
     return start if start <= min(target, learning.high) else None
 
 
+def chart_notes(learning: Learning, target: int) -> list[int]:
+    """The notes that the whole chart takes by turns: from the first that does not hold up to the target."""
+    first = next_note(learning, target)
+    return list(range(first, min(target, learning.high) + 1)) if first is not None else []
+
+
+def by_turns(learning: Learning, target: int, day: int) -> int | None:
+    """The note of a day where the whole chart is played by turns; None where all holds."""
+    notes = chart_notes(learning, target)
+    return notes[day % len(notes)] if notes else None
+
+
 def pace(
     learning: Learning, target: int, day: int, holidays: Collection[int] = (), days: int = WEEK
 ) -> list[Step]:
@@ -89,10 +103,8 @@ def pace(
         If there is no day that is not off for a year.
     """
     found: list[Step] = []
-    first = next_note(learning, target)
-    notes = range(first, min(target, learning.high) + 1) if first is not None else range(0)
     off = frozenset(holidays)
-    for midi in list(notes)[:STEPS_MOST]:
+    for midi in chart_notes(learning, target)[:STEPS_MOST]:
         start = _next_open(day, off)
         day = start
         for _ in range(days):

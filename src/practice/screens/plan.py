@@ -9,7 +9,18 @@ from django.urls import reverse
 from catalogue.screens.one_note import asked_first, caution_for
 from core.music.pitch import Pitch, spell
 from core.practice.learning import Learning
-from core.practice.plan import OnNote, Step, by_due, goes_on, is_stuck, next_note, pace
+from core.practice.plan import (
+    WEEK,
+    WHOLE,
+    OnNote,
+    Step,
+    by_due,
+    chart_notes,
+    goes_on,
+    is_stuck,
+    next_note,
+    pace,
+)
 from core.words import counted
 
 # Notes named that come too late.
@@ -45,6 +56,8 @@ class PlanPage:
         How it stands with the note that is worked on.
     coming : Pitch or None
         The note to begin next; `asked` is what is asked before it, `held` whether the one before holds.
+    whole : str
+        Said where the whole chart is played by turns; then there is no note of the week.
     due_says : str
         What can be reached by the due date at the pace shown.
     """
@@ -58,6 +71,7 @@ class PlanPage:
     held: bool
     asked: tuple[str, ...]
     weeks: tuple[WeekOf, ...]
+    whole: str
     due_says: str
     caution: str
     count: str
@@ -77,12 +91,13 @@ def plan_page(in_hand, plan, learning: Learning, sessions: int, today: date, off
     """
     target = plan.target_midi if plan else learning.low
     on = None
-    if plan and plan.note_midi is not None:
+    if plan and plan.note_midi is not None and not plan.whole:
         on = OnNote(plan.note_midi, (today - plan.note_since).days, sessions)
-    following = next_note(learning, target) if plan else None
+    following = next_note(learning, target) if plan and not plan.whole else None
     held = on is None or goes_on(learning, on)
     coming = following if following is not None and (on is None or following != on.midi) else None
-    steps = pace(learning, target, today.toordinal(), off) if plan else []
+    days = WHOLE if plan and plan.whole else WEEK
+    steps = pace(learning, target, today.toordinal(), off, days) if plan else []
     note = spell(on.midi) if on else None
     asked = asked_first(in_hand, spell(coming))["before"] if coming is not None else ()
     about = note or (spell(coming) if coming is not None else None)
@@ -97,7 +112,8 @@ def plan_page(in_hand, plan, learning: Learning, sessions: int, today: date, off
         held=held,
         asked=tuple(position.before for position in asked),
         weeks=tuple(_week(step, plan.due) for step in steps),
-        due_says=_due_says(steps, plan.due) if plan and plan.due else "",
+        whole=_whole_says(chart_notes(learning, target)) if plan and plan.whole else "",
+        due_says=_due_says(steps, plan.due, days) if plan and plan.due else "",
         caution=caution_for(in_hand, about) if about else "",
         count=f"{reverse('practice:count')}{query}" if query else "",
         closely=f"{reverse('catalogue:note')}{query}" if query else "",
@@ -131,13 +147,30 @@ def _week(step: Step, due):
     return WeekOf(spell(step.midi), first, last, due is not None and last >= due)
 
 
-def _due_says(steps, due):
+def _whole_says(notes):
+    """What the whole chart by turns is, and what it costs: see docs/practice.md."""
+    if not notes:
+        return "All of it holds already, as far as is known."
+    span = f"{spell(notes[0])} to {spell(notes[-1])}" if len(notes) > 1 else str(spell(notes[0]))
+    return (
+        f"The whole chart by turns: {span}, another note each day. With simulated students it took about "
+        "twice as long until four more notes held; none was left too early."
+    )
+
+
+def _due_says(steps, due, days):
     if not steps:
         return "All of it holds already, as far as is known."
     top, late = by_due(steps, due.toordinal())
     if not late:
-        return "At a note a week there is time for all of it."
+        return f"{_pace_words(days)} there is time for all of it."
     notes = ", ".join(str(spell(step.midi)) for step in late[:LATE_NAMED])
     notes += f" and {len(late) - LATE_NAMED} more" if len(late) > LATE_NAMED else ""
     reached = f"up to {spell(top)}" if top is not None else "none of it"
-    return f"At a note a week {reached} can be expected by then; {notes} too late, unless some hold sooner."
+    return (
+        f"{_pace_words(days)} {reached} can be expected by then; {notes} too late, unless some hold sooner."
+    )
+
+
+def _pace_words(days):
+    return "At a note a week" if days == WEEK else "At about two weeks a note"

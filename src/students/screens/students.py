@@ -93,7 +93,7 @@ def one_student(student: Student, music: Mapping, today: date, hits: Mapping = N
 def _on(owned, music, today, hits):
     plan, told = getattr(owned, "plan", None), getattr(owned, "told", None)
     on = None
-    if plan and plan.note_midi is not None:
+    if plan and plan.note_midi is not None and not plan.whole:
         on = OnNote(plan.note_midi, (today - plan.note_since).days, told.sessions if told else 0)
     holds = 0.0
     if on and told and 0 <= on.midi - told.low < len(told.holding):

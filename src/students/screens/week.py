@@ -8,7 +8,7 @@ from urllib.parse import urlencode
 from django.urls import reverse
 
 from core.music.pitch import Pitch, spell
-from core.practice.plan import next_note
+from core.practice.plan import by_turns, next_note
 from core.practice.reach import reach
 from core.practice.routine import Block, Due, Sort, routine
 from core.routes.links import hardest
@@ -63,7 +63,7 @@ class Day:
 
     def of(self, task: Task) -> DayBlock | None:
         """Its block of a task, the minutes of several added up."""
-        some = [block for block in self.blocks if block.task is task]
+        some = [block for block in self.blocks if block.task == task]
         return DayBlock(task, sum(block.minutes for block in some), some[0].key) if some else None
 
 
@@ -110,20 +110,21 @@ def week_page(in_hand, plan, learning, music: Opened | None, days: Sequence[date
     off : set of int
         Days off.
     """
-    tasks, due = _tasks(in_hand, plan, learning, music)
-    shown = []
+    shown, rows = [], {}
+    links = hardest(music.solution().table, LINKS) if music else []
     for day in days:
+        tasks, due = _tasks(in_hand, plan, learning, music, links, day)
         if day.toordinal() in off:
             shown.append(Day(day, ()))
             continue
         blocks = routine(due, plan.minutes, plan.high_minutes, day.toordinal())
         shown.append(Day(day, tuple(_of_day(block, tasks) for block in blocks)))
-    used = {block.task.sort for day in shown for block in day.blocks}
-    rows = [tasks[sort] for sort in Sort if sort in used]
+        rows |= {block.task: None for block in shown[-1].blocks}
+    order = sorted(rows, key=lambda task: list(Sort).index(task.sort))
     return WeekPage(
-        note=spell(due.new_note) if due.new_note is not None else None,
+        note=spell(plan.note_midi) if plan.note_midi is not None and not plan.whole else None,
         days=tuple(shown),
-        rows=tuple((task, tuple(day.of(task) for day in shown)) for task in rows),
+        rows=tuple((task, tuple(day.of(task) for day in shown)) for task in order),
         minutes=plan.minutes,
         high_minutes=plan.high_minutes,
         passage=music.passage.title if music else "",
@@ -138,14 +139,16 @@ def week_from(today: date) -> list[date]:
     return [today + timedelta(days=n) for n in range(DAYS)]
 
 
-def _tasks(in_hand, plan, learning, music):
+def _tasks(in_hand, plan, learning, music, links, day):
     """What each sort of block asks for on this instrument, and what the routine is made from."""
     instrument, found = in_hand.instrument, reach(learning)
-    new = plan.note_midi if plan.note_midi is not None else next_note(learning, plan.target_midi)
+    if plan.whole:
+        new = by_turns(learning, plan.target_midi, day.toordinal())
+    else:
+        new = plan.note_midi if plan.note_midi is not None else next_note(learning, plan.target_midi)
     top = found.top if found.top is not None else instrument.middle.midi
     accepted = instrument.accepted
     loud = (midi for midi in accepted if instrument.is_loud(spell(midi)))
-    links = hardest(music.solution().table, LINKS) if music else []
     due = Due(
         low=accepted[0],
         middle=(accepted[0] + top) // 2,
@@ -173,7 +176,8 @@ def _tasks(in_hand, plan, learning, music):
     about[Sort.REST] = "Rest", "The instrument down, shoulders and jaw loose.", ""
     if note is not None:
         says = f"Scale and arpeggio up to {note}, slowly; then {note} by heart, counted."
-        about[Sort.NEW_NOTE] = f"The note of the week: {note}", says, to("practice:count", note=note.ascii)
+        name = f"The note of {'the day' if plan.whole else 'the week'}: {note}"
+        about[Sort.NEW_NOTE] = name, says, to("practice:count", note=note.ascii)
     if music is not None:
         bench = f"{reverse('passages:bench', args=[music.passage.pk])}?state={music.state.number}"
         named = "; ".join(
