@@ -12,7 +12,10 @@ TARGET_PX = 44
 WIDE, TALL, NARROW, DESK = (1280, 800), (820, 1180), (390, 844), (1920, 1080)
 VIEWS = {
     "how I teach": "/instruments/teaching/",
-    "instruments": "/instruments/",
+    "students": "/students/",
+    "a student": "/students/{student}/",
+    "week": "/students/week/?on=i{owned}",
+    "log": "/students/log/?on=i{owned}",
     "instrument": "/instruments/{owned}/",
     "student": "/instruments/students/{student}/",
     "another instrument": "/instruments/students/{student}/new/?model=bassoon",
