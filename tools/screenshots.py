@@ -16,7 +16,6 @@ PORT = 8799
 SITE = f"http://127.0.0.1:{PORT}"
 SCORE = ROOT / "tests" / "scores" / "two-parts-with-chords.musicxml"
 WIDE, NARROW = {"width": 1280, "height": 800}, {"width": 390, "height": 844}
-TABLET = {"width": 820, "height": 1180}
 
 
 def bring_in(page):
@@ -42,7 +41,9 @@ def keys(*names):
 BASSOON, ALTO, CLARINET = 1, 2, 4
 # name, address, viewport, colour scheme, what is done first
 SHOTS = [
-    ("instruments", "/instruments/", WIDE, "light", None),
+    ("students", "/students/", WIDE, "light", None),
+    ("week", f"/students/week/?on=i{ALTO}", WIDE, "light", None),
+    ("log", f"/students/log/?on=i{ALTO}", WIDE, "light", None),
     ("instrument", f"/instruments/{ALTO}/", WIDE, "light", None),
     ("fingerings", f"/fingerings/?on=i{CLARINET}&search=Bb", WIDE, "light", None),
     ("note", f"/fingerings/note/?on=i{ALTO}&note=A6", WIDE, "light", None),
@@ -59,11 +60,9 @@ SHOTS = [
     ("link", f"/passages/{ALTO}/?note=n117&link=into", WIDE, "light", None),
     ("ways", f"/passages/{CLARINET}/ways/", WIDE, "light", None),
     ("compare", f"/passages/{ALTO}/compare/?at=80", WIDE, "light", None),
-    ("elsewhere", f"/passages/{ALTO}/elsewhere/", WIDE, "light", None),
     ("ossia", f"/passages/{ALTO}/ossia/?top=E6", WIDE, "light", None),
     ("lesson", f"/passages/{BASSOON}/lesson/?note=n50", WIDE, "light", None),
     ("bench-narrow", f"/passages/{ALTO}/?note=n33", NARROW, "light", None),
-    ("bench-tablet", f"/passages/{ALTO}/?note=n117", TABLET, "light", None),
     ("count", f"/practice/count/?on=i{ALTO}&note=G6", WIDE, "light", keys(*"1121153111211")),
     ("reach", f"/practice/reach/?on=i{ALTO}", WIDE, "light", None),
     ("sheet", f"/passages/{ALTO}/sheet/", WIDE, "light", None),

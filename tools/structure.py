@@ -12,7 +12,17 @@ import grimp
 ROOT = Path(__file__).resolve().parent.parent
 PAGE = ROOT / "docs" / "architecture.md"
 BEGIN, END = "<!-- drawn by `make structure` -->\n", "<!-- end of the drawing -->\n"
-APPS = ("config", "students", "overtones", "passages", "practice", "catalogue", "evidence", "studio", "drawing")
+APPS = (
+    "config",
+    "students",
+    "overtones",
+    "passages",
+    "practice",
+    "catalogue",
+    "evidence",
+    "studio",
+    "drawing",
+)
 CORE = ("overtones", "routes", "evidence", "acoustics", "charts", "instruments", "music")
 
 
