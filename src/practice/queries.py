@@ -21,6 +21,7 @@ from practice.models import Plan, Told
 COLUMNS = ("pk", "note_midi", "result", "made", "place", "entry", "cracked_to", "began", "by_heart")
 # What was told of the instruments asked for last: more attempts go on from it.
 KEPT = 128
+MUSIC_MOST = 12
 # Forms in which attempts are taken away.
 FORMS = {
     "csv": (write_csv, "text/csv; charset=utf-8"),
@@ -160,6 +161,11 @@ def logged_on(owned) -> list[Logged]:
 def plan_of(owned):
     """The plan of an instrument; None where there is none."""
     return Plan.objects.filter(instrument=owned).first()
+
+
+def music_on(owned) -> list[tuple[str, str]]:
+    """Titles and highest notes of the passages for an instrument, those changed last first."""
+    return list(owned.passages.values_list("title", "highest")[:MUSIC_MOST])
 
 
 def days_off(plan) -> set[int]:

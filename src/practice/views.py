@@ -69,7 +69,9 @@ def _plan(request, at, form=None, errors=(), status=200):
     begun = kept is not None and kept.note_midi is not None
     sessions = queries.sessions_on(at.owned, kept.note_midi, kept.note_since) if begun else 0
     off = queries.days_off(kept) if kept else set()
-    page = plan_page(at.in_hand, kept, learning, sessions, timezone.localdate(), off)
+    page = plan_page(
+        at.in_hand, kept, learning, sessions, timezone.localdate(), off, queries.music_on(at.owned)
+    )
     form = form or PlanForm(notes=at.in_hand.instrument.accepted, plan=kept)
     context = {"page": page, "chosen": at, "form": form, "errors": errors}
     return render(request, "practice/plan.html", context, status=status)

@@ -122,3 +122,13 @@ def test_a_note_that_is_not_on_the_way_is_refused(signed_in, owned, midi):
     post(signed_in, "set-plan", owned, target="91")
     assert post(signed_in, "begin", owned, midi=midi).status_code == 422
     assert Plan.objects.get().note_midi is None
+
+
+def test_a_plan_is_moved_by_hand_and_says_what_passages_ask(signed_in, teacher, owned, make_passage):
+    make_passage(teacher, "L:1/4\nK:C\ng' c'|", title="Reeds in the Rain", owned=owned)
+    page = post(signed_in, "set-plan", owned, target="91")
+    assert "Reeds in the Rain goes up to G6" in words_of(page)
+    assert 'value="91"' in page.content.decode()
+    page = post(signed_in, "begin", owned, midi="84")
+    assert Plan.objects.get().note_midi == 84
+    assert "Another note" in words_of(page)

@@ -7,7 +7,7 @@ from urllib.parse import urlencode
 from django.urls import reverse
 
 from catalogue.screens.one_note import asked_first, caution_for
-from core.music.pitch import Pitch, spell
+from core.music.pitch import Pitch, parse_pitch, spell
 from core.practice.learning import Learning
 from core.practice.plan import (
     WEEK,
@@ -21,10 +21,13 @@ from core.practice.plan import (
     next_note,
     pace,
 )
+from core.practice.reach import reach
 from core.words import counted
 
 # Notes named that come too late.
 LATE_NAMED = 6
+# Notes that may be begun by hand reach so far below the reach.
+OTHERS_BELOW = 7
 
 
 @dataclass(frozen=True)
@@ -56,6 +59,10 @@ class PlanPage:
         How it stands with the note that is worked on.
     coming : Pitch or None
         The note to begin next; `asked` is what is asked before it, `held` whether the one before holds.
+    others : tuple of (int, str)
+        Notes up to the target that may be begun by hand instead, the highest first.
+    asks : tuple of str
+        What passages of the instrument go up to, where that is above the reach.
     whole : str
         Said where the whole chart is played by turns; then there is no note of the week.
     due_says : str
@@ -70,6 +77,8 @@ class PlanPage:
     coming_midi: int | None
     held: bool
     asked: tuple[str, ...]
+    others: tuple[tuple[int, str], ...]
+    asks: tuple[str, ...]
     weeks: tuple[WeekOf, ...]
     whole: str
     due_says: str
@@ -78,7 +87,7 @@ class PlanPage:
     closely: str
 
 
-def plan_page(in_hand, plan, learning: Learning, sessions: int, today: date, off) -> PlanPage:
+def plan_page(in_hand, plan, learning: Learning, sessions: int, today: date, off, music=()) -> PlanPage:
     """Build the page.
 
     Parameters
@@ -88,6 +97,8 @@ def plan_page(in_hand, plan, learning: Learning, sessions: int, today: date, off
         Days with attempts at the note since it was begun.
     off : set of int
         Days off.
+    music : sequence of (str, str)
+        Titles of passages for the instrument, and their highest notes.
     """
     target = plan.target_midi if plan else learning.low
     on = None
@@ -111,6 +122,8 @@ def plan_page(in_hand, plan, learning: Learning, sessions: int, today: date, off
         coming_midi=coming,
         held=held,
         asked=tuple(position.before for position in asked),
+        others=_others(learning, target, on, coming) if plan and not plan.whole else (),
+        asks=_asks(learning, music),
         weeks=tuple(_week(step, plan.due) for step in steps),
         whole=_whole_says(chart_notes(learning, target)) if plan and plan.whole else "",
         due_says=_due_says(steps, plan.due, days) if plan and plan.due else "",
@@ -145,6 +158,23 @@ def _offers(query):
 def _week(step: Step, due):
     first, last = date.fromordinal(step.first_day), date.fromordinal(step.end_day - 1)
     return WeekOf(spell(step.midi), first, last, due is not None and last >= due)
+
+
+def _others(learning, target, on, coming):
+    """Notes from a fifth below the reach up to the target, but for those that are on and that come."""
+    top = reach(learning).top
+    low = max(learning.low, (top if top is not None else target) - OTHERS_BELOW)
+    taken = {coming} | ({on.midi} if on else set())
+    return tuple((midi, str(spell(midi))) for midi in range(target, low - 1, -1) if midi not in taken)
+
+
+def _asks(learning, music):
+    """Passages that go above the reach, and whereto."""
+    top = reach(learning).top
+    if top is None:
+        return ()
+    notes = ((title, parse_pitch(highest)) for title, highest in music)
+    return tuple(f"{title} goes up to {note}" for title, note in notes if note.midi > top)
 
 
 def _whole_says(notes):
