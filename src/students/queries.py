@@ -64,7 +64,6 @@ def on_with(teacher, on) -> OnWith:
 def students_of(teacher):
     """A teacher's students with their instruments, plans, and what was told of them but for its state."""
     return Student.objects.filter(teacher=teacher).prefetch_related(
-        "instruments__setups",
         "instruments__plan",
         Prefetch("instruments__told", Told.objects.defer("state")),
     )

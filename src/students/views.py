@@ -14,7 +14,7 @@ from practice.queries import days_off
 from students import queries
 from students.calendar import CONTENT_TYPE, calendar_of
 from students.screens.log import WEEKS, hits_by_week, log_page
-from students.screens.students import one_student, students_page
+from students.screens.students import in_order, one_student
 from students.screens.week import week_from, week_page
 from studio.shipped import INSTRUMENTS
 from studio.shipped import instrument as model_named
@@ -23,10 +23,11 @@ from studio.views import refused_on_a_page
 
 @require_GET
 def students(request):
-    today, music = timezone.localdate(), queries.music_of(request.user)
-    found = students_page(queries.students_of(request.user), music, today)
+    page = queries.page_of(in_order(queries.students_of(request.user)), request.GET.get("page"))
+    today, music = timezone.localdate(), queries.music_of(request.user, owned__student__in=page.object_list)
+    page.object_list = [one_student(row, music, today) for row in page.object_list]
     models = [model_named(name) for name in INSTRUMENTS]
-    context = {"page": queries.page_of(found, request.GET.get("page")), "models": models}
+    context = {"page": page, "models": models}
     return render(request, "students/list.html", context | {"demo": settings.DEMO})
 
 

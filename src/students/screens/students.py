@@ -59,35 +59,42 @@ class OneStudent:
     student: Student
     instruments: tuple[OnInstrument, ...]
     lesson: str
-    order: tuple
 
 
-def students_page(students: Iterable[Student], music: Mapping, today: date) -> list[OneStudent]:
-    """Students, those whose lesson is longest ago first; of these, those with the nearest due date.
+def in_order(students: Iterable[Student]) -> list[Student]:
+    """Students, those whose lesson is longest ago first; of these, those with the nearest due date."""
 
-    Parameters
-    ----------
-    students
-        With instruments, their plans and what was told of them.
-    music : mapping of int to list of (int, str)
-        Passages by key of the instrument.
-    """
-    return sorted((one_student(student, music, today) for student in students), key=lambda one: one.order)
+    def order(student):
+        plans = (getattr(owned, "plan", None) for owned in student.instruments.all())
+        due = min((plan.due for plan in plans if plan and plan.due), default=date.max)
+        return _last_lesson(student) or date.min, due, student.name, student.pk
+
+    return sorted(students, key=order)
 
 
 def one_student(student: Student, music: Mapping, today: date, hits: Mapping = NO_HITS) -> OneStudent:
-    """How it stands with a student; `hits` are drawings by key of the instrument."""
-    instruments = tuple(_on(owned, music, today, hits) for owned in student.instruments.all())
-    told = [owned.told for owned in student.instruments.all() if hasattr(owned, "told")]
-    lessons = [one.lesson for one in told if one.lesson]
-    lesson = max(lessons, default=None)
-    due = min((one.due for one in instruments if one.due), default=None)
+    """How it stands with a student.
+
+    Parameters
+    ----------
+    student
+        With instruments, their plans and what was told of them.
+    music : mapping of int to list of (int, str)
+        Passages by key of the instrument.
+    hits : mapping of int to str
+        Drawings by key of the instrument.
+    """
+    lesson = _last_lesson(student)
     return OneStudent(
         student=student,
-        instruments=instruments,
+        instruments=tuple(_on(owned, music, today, hits) for owned in student.instruments.all()),
         lesson=f"last lesson {_ago(lesson, today)}" if lesson else "",
-        order=(lesson or date.min, due or date.max, student.name, student.pk),
     )
+
+
+def _last_lesson(student):
+    told = (getattr(owned, "told", None) for owned in student.instruments.all())
+    return max((one.lesson for one in told if one and one.lesson), default=None)
 
 
 def _on(owned, music, today, hits):
