@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 from datetime import date
 
+from django.core.exceptions import ValidationError
 from django.core.paginator import Paginator
 from django.db.models import Count, Prefetch, Q
 from django.http import Http404
@@ -32,7 +33,7 @@ class OnWith:
     plan : Plan
         As it was set; one that aims at the guessed reach where none was.
     music : Opened or None
-        The passage changed last.
+        The passage changed last, where it can be solved.
     """
 
     at: Chosen
@@ -58,7 +59,17 @@ def on_with(teacher, on) -> OnWith:
     latest = (
         Passage.objects.select_related("current__parent", "owned__student").filter(owned=at.owned).first()
     )
-    return OnWith(at, plan, learning, passages.opened(latest, latest.current, at.in_hand) if latest else None)
+    return OnWith(at, plan, learning, _solvable(latest, at.in_hand) if latest else None)
+
+
+def _solvable(passage, in_hand):
+    """A passage under its current state; None where that asks for what cannot be: the bench says it."""
+    opened = passages.opened(passage, passage.current, in_hand)
+    try:
+        opened.solution()
+    except ValidationError:
+        return None
+    return opened
 
 
 def students_of(teacher):

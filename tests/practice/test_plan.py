@@ -98,6 +98,10 @@ def test_what_a_school_asks_first_is_never_skipped(signed_in, teacher, make_inst
         {"target": "91", "days_off": "2026-12-24 to 2026-12-01"},
         {"target": "91", "days_off": "2026-12-24 to 2036-12-24"},
         {"target": "91", "days_off": "x" * 900},
+        {"target": "91", "minutes": "9"},
+        {"target": "91", "minutes": "1000"},
+        {"target": "91", "high_minutes": "-1"},
+        {"target": "91", "whole": "maybe"},
     ],
 )
 def test_a_plan_that_cannot_be_is_refused(signed_in, owned, wrong):

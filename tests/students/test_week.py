@@ -4,6 +4,7 @@ import re
 from datetime import timedelta
 
 import pytest
+from django.core.exceptions import ValidationError
 from django.urls import reverse
 from django.utils import timezone
 from icalendar import Calendar
@@ -11,6 +12,7 @@ from tests.pages import words_of
 
 from catalogue.queries import of_instrument
 from evidence import services as evidence
+from passages.queries import Opened
 from practice.services import set_plan
 
 pytestmark = pytest.mark.django_db
@@ -78,6 +80,26 @@ def test_a_passage_of_the_instrument_brings_its_links(signed_in, teacher, owned,
     passage = make_passage(teacher, owned=owned)
     words = words_of(signed_in.get(address("week", owned)))
     assert passage.title in words
+
+
+def test_days_off_alone_and_a_passage_that_cannot_be_solved_leave_a_week(
+    signed_in, teacher, owned, make_passage, monkeypatch
+):
+    passage = make_passage(teacher, owned=owned)
+    today = timezone.localdate()
+    plan(teacher, owned, days_off=[(today, today + timedelta(days=20))])
+    words = words_of(signed_in.get(address("week", owned)))
+    assert "A day off." in words
+    assert not Calendar.from_ical(signed_in.get(address("week-calendar", owned)).content).walk("VEVENT")
+
+    def refuse(opened):
+        raise ValidationError("The pins ask for what cannot be.")
+
+    plan(teacher, owned)
+    monkeypatch.setattr(Opened, "solution", refuse)
+    words = words_of(signed_in.get(address("week", owned)))
+    assert "Long tones" in words
+    assert passage.title not in words
 
 
 @pytest.mark.parametrize("name", ["week", "week-calendar"])
