@@ -21,7 +21,7 @@ from practice.models import Plan, Told
 COLUMNS = ("pk", "note_midi", "result", "made", "place", "entry", "cracked_to", "began", "by_heart")
 # What was told of the instruments asked for last: more attempts go on from it.
 KEPT = 128
-MUSIC_MOST = 12
+MUSIC_MOST, CLIMB_MOST = 12, 2_000
 # Forms in which attempts are taken away.
 FORMS = {
     "csv": (write_csv, "text/csv; charset=utf-8"),
@@ -142,6 +142,13 @@ def latest_on(owned, midi, entry, since):
     """Attempts at a note with a fingering since a moment, the last first: (key, result, cracked to)."""
     rows = AttemptMade.objects.filter(instrument=owned, note_midi=midi, entry=entry, made__gte=since)
     return list(rows.order_by("-made", "-pk").values_list("key", "result", "cracked_to")[:50])
+
+
+def results_since(owned, midi, entry, since) -> list[bool]:
+    """Whether attempts at a note with a fingering since a moment were clean, in their order."""
+    rows = AttemptMade.objects.filter(instrument=owned, note_midi=midi, entry=entry, made__gte=since)
+    results = rows.order_by("made", "pk").values_list("result", flat=True)[:CLIMB_MOST]
+    return [result == Result.CLEAN for result in results]
 
 
 def place_named(text):

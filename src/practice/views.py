@@ -14,7 +14,15 @@ from django.views.decorators.http import require_GET, require_POST
 
 from catalogue.queries import chosen, note_in
 from practice import queries, services
-from practice.forms import AttemptsForm, PlanForm, attempt_from, attempts_sent
+from practice.forms import (
+    AttemptsForm,
+    Climb,
+    ClimbForm,
+    PlanForm,
+    attempt_from,
+    attempts_sent,
+    climb_named,
+)
 from practice.screens.count import count_page
 from practice.screens.plan import plan_page
 from practice.screens.reach import reach_page
@@ -140,6 +148,11 @@ def count(request):
 
 def _count(request, at, asked, errors=(), status=200):
     problems = list(errors)
+    form = ClimbForm(asked if "target" in asked else None)
+    if form.is_bound and form.is_valid():
+        climb = Climb(form.cleaned_data["start"], form.cleaned_data["target"], timezone.now())
+        return redirect(f"{reverse('practice:count')}?{_kept({**asked.dict(), 'climb': str(climb)})}")
+    problems += [error for found in form.errors.values() for error in found]
     note = note_in(at.in_hand, asked.get("note", ""), problems) or at.in_hand.instrument.middle
     entry = at.in_hand.catalogue.by_id.get(asked.get("entry", ""))
     if entry is None or entry.note.midi != note.midi:
@@ -149,12 +162,22 @@ def _count(request, at, asked, errors=(), status=200):
     since = timezone.now() - LATELY
     counted, in_all, cracks = queries.of_fingering(at.owned, note.midi, name, since)
     last = queries.latest_on(at.owned, note.midi, name, since)
+    climb = climb_named(asked.get("climb", ""))
+    climbing = climb and (climb, queries.results_since(at.owned, note.midi, name, climb.since))
     learning = queries.learning_on(at.owned, at.in_hand, queries.guess_on(at.owned, at.in_hand))
     page = count_page(
-        at.in_hand, note, entry, place, counted=(counted, in_all), cracks=cracks, last=last, learning=learning
+        at.in_hand,
+        note,
+        entry,
+        place,
+        counted=(counted, in_all),
+        cracks=cracks,
+        last=last,
+        learning=learning,
+        climbing=climbing,
     )
     template = "_count" if part_asked(request) else "count"
-    context = {"page": page, "chosen": at, "errors": problems}
+    context = {"page": page, "chosen": at, "errors": problems, "form": form}
     return render(request, f"practice/{template}.html", context, status=422 if problems else status)
 
 
@@ -191,6 +214,6 @@ def back(request):
 
 def _kept(data):
     """What an address of count mode keeps."""
-    return urlencode(
-        {name: data.get(name, "") for name in ("on", "note", "entry", "place") if data.get(name)}
-    )
+    kept = {name: data.get(name) for name in ("on", "note", "entry", "place", "climb")}
+    kept["entry"] = kept["entry"] or data.get("fingering")
+    return urlencode({name: value for name, value in kept.items() if value})

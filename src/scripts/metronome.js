@@ -16,6 +16,16 @@ export const metronome = () => ({
   get words() { return this.running ? "Stop the metronome" : "Metronome"; },
   get light() { return { "bg-accent": this.lit, "ring-4": this.lit && this.strong }; },
 
+  init() {
+    this.follow = () => {
+      const step = document.querySelector("[data-step-bpm]")?.dataset.stepBpm;
+      if (step && step !== this.step) this.$root.querySelector("[name=bpm]").value = step;
+      this.step = step;
+    };
+    document.addEventListener("htmx:after:swap", this.follow);
+    this.follow();
+  },
+
   // What is set in the fields, within bounds; read anew at every click, so that a change is heard at once.
   setting(name, least, most) {
     const value = Number(this.$root.querySelector(`[name=${name}]`).value);
@@ -76,5 +86,8 @@ export const metronome = () => ({
     this.frame = requestAnimationFrame(() => this.show());
   },
 
-  destroy() { this.stop(); },
+  destroy() {
+    document.removeEventListener("htmx:after:swap", this.follow);
+    this.stop();
+  },
 });

@@ -56,9 +56,9 @@ def test_attempts_outlive_the_page_that_took_them(page, site, owned):
 
 def test_the_metronome_counts_in_goes_on_and_stops(watched, site, owned):
     watched.goto(f"{site}/practice/count/?on=i{owned['alto-saxophone']}&note=G6")
-    watched.get_by_label("♩ =").fill("240")
+    watched.get_by_label("♩ =", exact=True).fill("240")
     watched.get_by_label("Divided").select_option(label="in two")
-    watched.get_by_label("♩ =").press("Escape")
+    watched.get_by_label("♩ =", exact=True).press("Escape")
     watched.keyboard.press("m")
     expect(watched.locator("#metronome-word")).to_contain_text("Count in")
     expect(watched.locator("#metronome-word")).to_have_text("Play")
@@ -97,3 +97,17 @@ def test_a_week_passes_in_the_demo_by_one_press(watched, site):
     expect(watched.get_by_text("Due in 24 days").first).to_be_visible()
     watched.get_by_role("button", name="Next week passes").click()
     expect(watched.get_by_text("Due in 17 days").first).to_be_visible()
+
+
+def test_a_ladder_is_climbed_by_pedal_and_the_metronome_follows(watched, site, owned):
+    watched.goto(f"{site}/practice/count/?on=i{owned['alto-saxophone']}&note=G6")
+    watched.get_by_text("Climb a ladder of tempi").click()
+    watched.get_by_label("From ♩ =").fill("70")
+    watched.get_by_role("button", name="Begin", exact=True).click()
+    expect(watched.locator("#climb")).to_contain_text("0 of 3")
+    expect(watched.locator("#metronome-bpm")).to_have_value("70")
+    for _ in range(3):
+        watched.keyboard.press("PageDown")
+    expect(watched.locator("#metronome-bpm")).to_have_value("80")
+    watched.keyboard.press("PageUp")
+    expect(watched.locator("#climb")).to_contain_text("♩ = 70 of 100")

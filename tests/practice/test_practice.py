@@ -276,3 +276,33 @@ def test_a_passage_says_what_lies_beyond_the_reach_and_offers_an_ossia(
     ossia = words_of(signed_in.get(reverse("passages:ossia", args=[passage.pk])))
     assert "by what was counted" in ossia
     assert "notes beyond reach: F♯6, G6, A6" in ossia
+
+
+def test_a_ladder_of_tempi_goes_up_after_three_clean_ones_and_back_on_a_miss(signed_in, owned):
+    asked = {"on": f"i{owned.pk}", "note": "C6", "entry": "C6-plain", "start": "60", "target": "80"}
+    begun = signed_in.get(reverse("practice:count"), asked)
+    assert begun.status_code == 302
+    words = words_of(signed_in.get(begun["Location"]))
+    assert "♩ = 60 of 80: 0 of 3 clean in a row, then it goes up" in words
+    climb = begun["Location"].split("climb=")[1]
+    what = {"on": f"i{owned.pk}", "note": "C6", "fingering": "C6-plain", "climb": climb}
+    for _ in range(4):
+        page = signed_in.post(reverse("practice:log"), what | {"result": "clean"})
+        assert "climb=" in page["Location"]
+    kept = f"{reverse('practice:count')}?on=i{owned.pk}&note=C6&entry=C6-plain&climb={climb}"
+    assert "♩ = 70 of 80: 1 of 3" in words_of(signed_in.get(kept))
+    signed_in.post(reverse("practice:log"), what | {"result": "silent"})
+    assert "♩ = 60 of 80: 0 of 3" in words_of(signed_in.get(kept))
+    assert 'data-step-bpm="60"' in signed_in.get(kept).content.decode()
+
+
+@pytest.mark.parametrize(
+    ("start", "target"), [("90", "60"), ("5", "60"), ("60", "900"), ("x", "60"), ("", "")]
+)
+def test_a_ladder_that_cannot_be_is_refused(signed_in, owned, start, target):
+    asked = {"on": f"i{owned.pk}", "note": "C6", "start": start, "target": target}
+    assert signed_in.get(reverse("practice:count"), asked).status_code == 422
+    for climb in ("60-80-99999999999", "60-9000-1", "1-2", "x-y-z", "60-80-"):
+        assert signed_in.get(reverse("practice:count"), asked | {"climb": climb}).status_code == 422
+        del_target = {"on": f"i{owned.pk}", "note": "C6", "climb": climb}
+        assert signed_in.get(reverse("practice:count"), del_target).status_code == 200

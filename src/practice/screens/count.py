@@ -9,6 +9,7 @@ from core.charts.entry import Entry
 from core.music.pitch import Pitch, spell
 from core.overtones.ladder import ladder
 from core.practice.attempts import Place, Result
+from core.practice.ladder import begin, climbed
 from core.practice.learning import Learning
 from drawing.compact import large_symbol
 from practice.queries import Counted
@@ -36,6 +37,8 @@ class CountPage:
         Other fingerings of the note, and where it may be played: address and name.
     chance : str
         How likely the next one is clean, in words.
+    climb, step_bpm, climb_says : str
+        The ladder that is climbed, as an address names it, its step, and how it stands; empty for none.
     last : tuple of str
         What came of the last attempts, the last first.
     """
@@ -53,10 +56,13 @@ class CountPage:
     chance: str
     last: tuple[str, ...]
     closely: str
+    climb: str
+    step_bpm: str
+    climb_says: str
 
 
 def count_page(
-    in_hand, note: Pitch, entry: Entry | None, place: Place, counted, cracks, last, learning
+    in_hand, note: Pitch, entry: Entry | None, place: Place, *, counted, cracks, last, learning, climbing=None
 ) -> CountPage:
     """Build the page.
 
@@ -66,10 +72,15 @@ def count_page(
         Notes to which it cracked most often here.
     last : sequence of (key, result, int or None)
     learning : core.practice.learning.Learning
+    climbing : (practice.forms.Climb, list of bool) or None
+        The ladder that is climbed, and which attempts since its begin were clean.
     """
+    climb, results = climbing or (None, [])
+    step = climbed(begin(climb.start, climb.target), results) if climb else None
 
     def address(one, there=place):
-        return "?" + urlencode({"on": in_hand.name, "note": note.ascii, "entry": one, "place": there})
+        parts = {"on": in_hand.name, "note": note.ascii, "entry": one, "place": there}
+        return "?" + urlencode(parts | ({"climb": str(climb)} if climb else {}))
 
     def named(one):
         return f"{one.kind_words} ({in_hand.said(one.fingering)})"
@@ -91,7 +102,18 @@ def count_page(
         chance=chance_words(learning, note.midi, place, entry.id if entry else ""),
         last=tuple(_came(result, cracked) for _, result, cracked in last),
         closely="?" + urlencode({"on": in_hand.name, "note": note.ascii}),
+        climb=str(climb) if climb else "",
+        step_bpm=f"{step.bpm:g}" if step else "",
+        climb_says=_climb_says(step) if step else "",
     )
+
+
+def _climb_says(step):
+    """Where a student stands on the ladder, and what it asks."""
+    if step.done:
+        return f"♩ = {step.target:g} holds: {step.clean} clean in a row."
+    goal = "it holds" if step.bpm >= step.target else "it goes up"
+    return f"♩ = {step.bpm:g} of {step.target:g}: {step.clean} of {step.wanted} clean in a row, then {goal}."
 
 
 def _presses(in_hand, note, entry, cracks):
