@@ -12,7 +12,7 @@ from playwright.sync_api import sync_playwright
 from screenshots import ALTO, SITE, chromium, demo_server
 
 PAGES = {
-    "instruments": "/instruments/",
+    "students": "/students/",
     "fingerings": f"/fingerings/?on=i{ALTO}",
     "note": f"/fingerings/note/?on=i{ALTO}&note=A6",
     "overtones": f"/overtones/?on=i{ALTO}&note=Bb4",

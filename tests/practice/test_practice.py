@@ -306,3 +306,14 @@ def test_a_ladder_that_cannot_be_is_refused(signed_in, owned, start, target):
         assert signed_in.get(reverse("practice:count"), asked | {"climb": climb}).status_code == 422
         del_target = {"on": f"i{owned.pk}", "note": "C6", "climb": climb}
         assert signed_in.get(reverse("practice:count"), del_target).status_code == 200
+
+
+def test_what_is_all_but_sure_is_not_said_to_be_sure(signed_in, teacher, owned):
+    def words(note, midi):
+        services.guess_reach(teacher, owned, of_instrument(owned), midi)
+        return words_of(signed_in.get(reverse("practice:count"), {"on": f"i{owned.pk}", "note": note}))
+
+    assert "nearly none may be expected clean" in words("G6", 70)
+    assert "of 10 may be expected clean" in words("G6", 91)
+    send(signed_in, owned, *(row() for _ in range(80)))
+    assert "nearly every one may be expected clean" in words("G6", 91)

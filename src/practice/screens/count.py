@@ -147,5 +147,7 @@ def _came(result, cracked):
 
 def chance_words(learning: Learning, midi: int, place: Place, entry: str = "") -> str:
     """How likely the next attempt is clean, as a teacher would say it."""
-    chance = learning.chance(midi, place, entry)
-    return f"about {round(10 * chance)} of 10 may be expected"
+    of_ten = round(10 * learning.chance(midi, place, entry))
+    if of_ten in (0, 10):
+        return f"nearly {'every one' if of_ten else 'none'} may be expected clean"
+    return f"about {of_ten} of 10 may be expected clean"
