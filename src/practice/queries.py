@@ -144,6 +144,11 @@ def latest_on(owned, midi, entry, since):
     return list(rows.order_by("-made", "-pk").values_list("key", "result", "cracked_to")[:50])
 
 
+def began_named(text):
+    """How a note begins as an address names it; tongued where it names none."""
+    return Began(text) if text in set(Began) else Began.TONGUED
+
+
 def results_since(owned, midi, entry, since) -> list[bool]:
     """Whether attempts at a note with a fingering since a moment were clean, in their order."""
     rows = AttemptMade.objects.filter(instrument=owned, note_midi=midi, entry=entry, made__gte=since)

@@ -30,6 +30,8 @@ from studio.middleware import part_asked
 from studio.views import refused_on_a_page
 
 LATELY = timedelta(hours=3)
+# What an address of count mode keeps from one attempt to the next.
+KEPT = ("on", "note", "entry", "place", "began", "by_heart", "climb")
 
 
 def _at(request, data):
@@ -170,6 +172,8 @@ def _count(request, at, asked, errors=(), status=200):
         note,
         entry,
         place,
+        began=queries.began_named(asked.get("began", "")),
+        by_heart=asked.get("by_heart") != "no",
         counted=(counted, in_all),
         cracks=cracks,
         last=last,
@@ -214,6 +218,6 @@ def back(request):
 
 def _kept(data):
     """What an address of count mode keeps."""
-    kept = {name: data.get(name) for name in ("on", "note", "entry", "place", "climb")}
+    kept = {name: data.get(name) for name in KEPT}
     kept["entry"] = kept["entry"] or data.get("fingering")
     return urlencode({name: value for name, value in kept.items() if value})

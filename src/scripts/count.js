@@ -44,6 +44,8 @@ export const count = () => ({
       note: field("note"),
       fingering: field("fingering"),
       place: field("place"),
+      began: field("began"),
+      by_heart: field("by_heart"),
       result: button.dataset.result,
       cracked_to: button.dataset.cracked,
       made: new Date().toISOString(),

@@ -317,3 +317,17 @@ def test_what_is_all_but_sure_is_not_said_to_be_sure(signed_in, teacher, owned):
     assert "of 10 may be expected clean" in words("G6", 91)
     send(signed_in, owned, *(row() for _ in range(80)))
     assert "nearly every one may be expected clean" in words("G6", 91)
+
+
+def test_how_a_note_begins_and_whether_it_is_known_are_kept_with_each_attempt(signed_in, owned):
+    what = {"on": f"i{owned.pk}", "note": "C6", "entry": "C6-plain", "began": "soft", "by_heart": "no"}
+    page = signed_in.get(reverse("practice:count"), what).content.decode()
+    assert 'name="began" value="soft"' in page
+    assert 'name="by_heart" value="no"' in page
+    again = signed_in.post(reverse("practice:log"), what | {"fingering": "C6-plain", "result": "clean"})
+    kept = AttemptMade.objects.get()
+    assert (kept.began, kept.by_heart) == ("soft", False)
+    assert "began=soft" in again["Location"]
+    assert "by_heart=no" in again["Location"]
+    odd = signed_in.get(reverse("practice:count"), what | {"began": "kicked"})
+    assert 'name="began" value="tongued"' in odd.content.decode()

@@ -8,7 +8,7 @@ from django.utils.safestring import SafeString
 from core.charts.entry import Entry
 from core.music.pitch import Pitch, spell
 from core.overtones.ladder import ladder
-from core.practice.attempts import Place, Result
+from core.practice.attempts import Began, Place, Result
 from core.practice.ladder import begin, climbed
 from core.practice.learning import Learning
 from drawing.compact import large_symbol
@@ -37,6 +37,10 @@ class CountPage:
         Other fingerings of the note, and where it may be played: address and name.
     chance : str
         How likely the next one is clean, in words.
+    began : str
+        How the note begins; `begins` leads to each way.
+    by_heart : bool
+        Whether the fingering is known; `hearts` leads to both.
     climb, step_bpm, climb_says : str
         The ladder that is climbed, as an address names it, its step, and how it stands; empty for none.
     last : tuple of str
@@ -50,6 +54,10 @@ class CountPage:
     others: tuple[tuple[str, str], ...]
     place: str
     places: tuple[tuple[str, str], ...]
+    began: str
+    begins: tuple[tuple[str, str], ...]
+    by_heart: bool
+    hearts: tuple[tuple[str, str, bool], ...]
     presses: tuple[Press, ...]
     counted: Counted
     in_all: Counted
@@ -62,7 +70,18 @@ class CountPage:
 
 
 def count_page(
-    in_hand, note: Pitch, entry: Entry | None, place: Place, *, counted, cracks, last, learning, climbing=None
+    in_hand,
+    note: Pitch,
+    entry: Entry | None,
+    place: Place,
+    *,
+    began: Began = Began.TONGUED,
+    by_heart: bool = True,
+    counted,
+    cracks,
+    last,
+    learning,
+    climbing=None,
 ) -> CountPage:
     """Build the page.
 
@@ -78,9 +97,13 @@ def count_page(
     climb, results = climbing or (None, [])
     step = climbed(begin(climb.start, climb.target), results) if climb else None
 
-    def address(one, there=place):
-        parts = {"on": in_hand.name, "note": note.ascii, "entry": one, "place": there}
-        return "?" + urlencode(parts | ({"climb": str(climb)} if climb else {}))
+    name = entry.id if entry else ""
+
+    def address(one=name, **more):
+        parts = {"on": in_hand.name, "note": note.ascii, "entry": one, "place": place, "began": began}
+        parts |= {} if by_heart else {"by_heart": "no"}
+        parts |= {"climb": str(climb)} if climb else {}
+        return "?" + urlencode(parts | more)
 
     def named(one):
         return f"{one.kind_words} ({in_hand.said(one.fingering)})"
@@ -88,14 +111,21 @@ def count_page(
     others = [one for one in in_hand.at_hand(note.midi) if entry is None or one.id != entry.id]
     return CountPage(
         note=note,
-        entry=entry.id if entry else "",
+        entry=name,
         name=named(entry) if entry else "any fingering",
         drawing=large_symbol(entry.fingering, in_hand) if entry else SafeString(""),
         others=tuple(
             (address(one.id), f"{one.kind_words} ({in_hand.said(one.fingering)})") for one in others
         ),
         place=place,
-        places=tuple((address(entry.id if entry else "", other), str(other)) for other in Place),
+        places=tuple((address(place=other), str(other)) for other in Place),
+        began=began,
+        begins=tuple((address(began=other), str(other)) for other in Began),
+        by_heart=by_heart,
+        hearts=(
+            (address(by_heart="yes"), "by heart", by_heart),
+            (address(by_heart="no"), "looked up", not by_heart),
+        ),
         presses=_presses(in_hand, note, entry, cracks),
         counted=counted[0],
         in_all=counted[1],
