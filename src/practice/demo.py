@@ -2,7 +2,6 @@
 
 import tomllib
 import uuid
-from dataclasses import replace
 from datetime import datetime, time, timedelta
 from functools import lru_cache
 
@@ -75,7 +74,7 @@ def _live(teacher, owned, in_hand, practice, weeks, new):
     days = tuple(practice["stages"]), practice["lesson"]
     lived = _lived(player, (notes[0], notes[-1], guess, target), fingerings, first_day, weeks, days)
     since = first_day.toordinal() + WEEK * (weeks - new)
-    logged = [_logged(owned, n, a) for n, a in enumerate(lived.attempts) if a.day >= since]
+    logged = _logged(owned, lived.attempts, since)
     if lived.note is not None:
         begun = datetime.fromordinal(lived.since).date()
         Plan.objects.filter(instrument=owned).update(note_midi=lived.note, note_since=begun)
@@ -105,8 +104,13 @@ def _in_range(logged, notes):
     return cracked is None or notes[0] <= cracked <= notes[-1]
 
 
-def _logged(owned, n, attempt):
-    """An attempt as it is kept, a minute apart from the one before it."""
-    begins = timezone.make_aware(datetime.combine(datetime.fromordinal(attempt.day), BEGINS))
-    key = uuid.uuid5(uuid.NAMESPACE_OID, f"{owned.pk}-{n}")
-    return Logged(replace(attempt), key, begins + timedelta(minutes=n % WEEKS_MOST))
+def _logged(owned, attempts, since):
+    """Attempts as they are kept since a day, those of a day a minute apart."""
+    found, minute = [], 0
+    for n, attempt in enumerate(attempts):
+        begins = timezone.make_aware(datetime.combine(datetime.fromordinal(attempt.day), BEGINS))
+        minute = minute + 1 if n and attempts[n - 1].day == attempt.day else 0
+        if attempt.day >= since:
+            key = uuid.uuid5(uuid.NAMESPACE_OID, f"{owned.pk}-{n}")
+            found.append(Logged(attempt, key, begins + timedelta(minutes=minute)))
+    return found

@@ -7,7 +7,7 @@ from django.db import transaction
 from django.db.models import Max
 from django.utils import timezone
 
-from catalogue.screens.one_note import asked_first
+from catalogue.screens.one_note import taught_first
 from core.music.pitch import spell
 from core.practice.attempts import Place
 from core.practice.learning_format import to_bytes
@@ -53,9 +53,8 @@ def begin_note(teacher, owned, in_hand, midi):
         raise ValidationError("Say first how high the plan goes.", code="plan")
     if midi not in in_hand.instrument.accepted or midi > plan.target_midi:
         raise ValidationError("That note is not on the way of this plan.", code="note")
-    if before := asked_first(in_hand, spell(midi))["before"]:
-        named = "; ".join(position.before for position in before)
-        raise ValidationError(f"First, as you teach it: {named}", code="before")
+    if before := taught_first(in_hand, spell(midi)):
+        raise ValidationError(f"First, as you teach it: {'; '.join(before)}", code="before")
     plan.note_midi, plan.note_since = midi, timezone.localdate()
     plan.save(update_fields=["note_midi", "note_since"])
     tell(teacher, owned, in_hand)

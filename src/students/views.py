@@ -57,20 +57,16 @@ def log(request):
     on_with = queries.on_with(request.user, request.GET.get("on", ""))
     owned, in_hand, today = on_with.at.owned, on_with.at.in_hand, timezone.localdate()
     fingered = queries.fingered_on(owned)
-    by_note = {}
-    for midi, _, clean, total in fingered:
-        missed, tried = by_note.get(midi, (0, 0))
-        by_note[midi] = missed + total - clean, tried + total
     weekly = queries.weekly_on([owned], timezone.now() - timedelta(weeks=WEEKS)).get(owned.pk, [])
-    page = log_page(in_hand, weekly, fingered, queries.cracks_on(owned), by_note, on_with.music, today)
-    return render(request, "students/log.html", {"page": page, "chosen": on_with.at, "music": on_with.music})
+    page = log_page(in_hand, weekly, fingered, queries.cracks_on(owned), on_with.music, today)
+    return render(request, "students/log.html", {"page": page, "chosen": on_with.at})
 
 
 @require_GET
 @refused_on_a_page
 def week(request):
     on_with, page = _week(request)
-    context = {"page": page, "chosen": on_with.at, "plan": on_with.plan, "music": on_with.music}
+    context = {"page": page, "chosen": on_with.at, "plan": on_with.plan}
     return render(request, "students/week.html", context)
 
 

@@ -66,6 +66,8 @@ def test_a_note_that_does_not_hold_for_two_weeks_is_said_and_one_that_does(signe
     for days_ago in (2, 1):
         count(teacher, owned, days_ago=days_ago, clean=40)
     assert "likely holds: go on to the next" in words_of(signed_in.get(reverse("students:list")))
+    Told.objects.update(day=timezone.localdate() - timedelta(days=30))
+    assert "likely held when it was last played" in words_of(signed_in.get(reverse("students:list")))
 
 
 def test_a_student_has_everything_on_one_page_and_is_the_teachers_own(

@@ -13,6 +13,7 @@ from tests.pages import words_of
 from catalogue.queries import of_instrument
 from evidence import services as evidence
 from passages.queries import Opened
+from practice import services
 from practice.services import set_plan
 
 pytestmark = pytest.mark.django_db
@@ -80,6 +81,21 @@ def test_a_passage_of_the_instrument_brings_its_links(signed_in, teacher, owned,
     passage = make_passage(teacher, owned=owned)
     words = words_of(signed_in.get(address("week", owned)))
     assert passage.title in words
+
+
+@pytest.mark.parametrize("whole", [False, True])
+def test_what_is_taught_to_come_first_is_not_skipped_by_the_week(signed_in, teacher, make_instrument, whole):
+    owned = make_instrument(teacher, positions={"what comes first": "voicing and overtones first"})
+    services.guess_reach(teacher, owned, of_instrument(owned), 92)
+    plan(teacher, owned, target_midi=95, whole=whole)
+    words = words_of(signed_in.get(address("week", owned)))
+    assert re.search(r"Before \S+ .*First, as you teach it: ", words)
+    other = make_instrument(teacher)
+    services.guess_reach(teacher, other, of_instrument(other), 92)
+    plan(teacher, other, target_midi=95, whole=whole)
+    assert "as you teach it" not in words_of(signed_in.get(address("week", other)))
+    begun = signed_in.post(reverse("practice:begin"), {"on": f"i{other.pk}", "midi": "91"})
+    assert begun.status_code == 302
 
 
 def test_days_off_alone_and_a_passage_that_cannot_be_solved_leave_a_week(

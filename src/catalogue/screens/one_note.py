@@ -72,6 +72,12 @@ def asked_first(in_hand: InstrumentInHand, note: Pitch) -> dict[str, tuple[Posit
     }
 
 
+def taught_first(in_hand: InstrumentInHand, note: Pitch) -> tuple[str, ...]:
+    """What the positions followed ask before such a note is begun, as long as it is not logged."""
+    asked = asked_first(in_hand, note)["before"]
+    return tuple(position.before for position in asked if position.name in in_hand.positions)
+
+
 def caution_for(in_hand: InstrumentInHand, note: Pitch) -> str:
     """The usual caution where high notes are chosen and planned; empty below them."""
     return CAUTION if in_hand.instrument.is_loud(note) else ""

@@ -6,7 +6,7 @@ from urllib.parse import urlencode
 
 from django.urls import reverse
 
-from catalogue.screens.one_note import asked_first, caution_for
+from catalogue.screens.one_note import caution_for, taught_first
 from core.charts.entry import Entry
 from core.evidence.sources import Basis
 from core.music.events import Event
@@ -174,19 +174,13 @@ def inspect(
         graces=graces(note),
         colours=colour_pairs(note),
         caution=caution_for(opened.in_hand, event.written_pitch),
-        first=_first(note),
+        first=taught_first(opened.in_hand, event.written_pitch),
         previous_query=query(solution.events[max(n - 1, 0)].id),
         next_query=query(solution.events[min(n + 1, last)].id),
         closer=f"{reverse('catalogue:note')}?{urlencode(closer)}",
         counted=f"{reverse('practice:count')}?{urlencode(closer)}",
         trial=f"{reverse('catalogue:trial-begin')}?{urlencode(trial)}",
     )
-
-
-def _first(note):
-    """What the positions followed ask of the student before such a note, where it is not logged as done."""
-    asked = asked_first(note.in_hand, note.event.written_pitch)["before"]
-    return tuple(position.before for position in asked if position.name in note.in_hand.positions)
 
 
 def _sounding(note):

@@ -6,7 +6,7 @@ from urllib.parse import urlencode
 
 from django.urls import reverse
 
-from catalogue.screens.one_note import asked_first, caution_for
+from catalogue.screens.one_note import caution_for, taught_first
 from core.music.pitch import Pitch, parse_pitch, spell
 from core.practice.learning import Learning
 from core.practice.plan import (
@@ -58,7 +58,8 @@ class PlanPage:
     says : str
         How it stands with the note that is worked on.
     coming : Pitch or None
-        The note to begin next; `asked` is what is asked before it, `held` whether the one before holds.
+        The note to begin next; `asked` is what is asked before it, or before notes of the whole chart, `held`
+        whether the one before holds.
     others : tuple of (int, str)
         Notes up to the target that may be begun by hand instead, the highest first.
     asks : tuple of str
@@ -110,7 +111,8 @@ def plan_page(in_hand, plan, learning: Learning, sessions: int, today: date, off
     days = WHOLE if plan and plan.whole else WEEK
     steps = pace(learning, target, today.toordinal(), off, days) if plan else []
     note = spell(on.midi) if on else None
-    asked = asked_first(in_hand, spell(coming))["before"] if coming is not None else ()
+    ahead = chart_notes(learning, target) if plan and plan.whole else [coming] if coming is not None else []
+    asked = dict.fromkeys(words for midi in ahead for words in taught_first(in_hand, spell(midi)))
     about = note or (spell(coming) if coming is not None else None)
     query = "?" + urlencode({"on": in_hand.name, "note": about.ascii}) if about else ""
     return PlanPage(
@@ -121,11 +123,11 @@ def plan_page(in_hand, plan, learning: Learning, sessions: int, today: date, off
         coming=spell(coming) if coming is not None else None,
         coming_midi=coming,
         held=held,
-        asked=tuple(position.before for position in asked),
+        asked=tuple(asked),
         others=_others(learning, target, on, coming) if plan and not plan.whole else (),
         asks=_asks(learning, music),
         weeks=tuple(_week(step, plan.due) for step in steps),
-        whole=_whole_says(chart_notes(learning, target)) if plan and plan.whole else "",
+        whole=_whole_says(ahead) if plan and plan.whole else "",
         due_says=_due_says(steps, plan.due, days) if plan and plan.due else "",
         caution=caution_for(in_hand, about) if about else "",
         count=f"{reverse('practice:count')}{query}" if query else "",

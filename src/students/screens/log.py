@@ -61,7 +61,7 @@ class LogPage:
     narrow_lines: tuple[Line, ...]
 
 
-def log_page(in_hand, weekly, fingered, cracks, by_note, music: Opened | None, today: date) -> LogPage:
+def log_page(in_hand, weekly, fingered, cracks, music: Opened | None, today: date) -> LogPage:
     """Build the page.
 
     Parameters
@@ -72,8 +72,6 @@ def log_page(in_hand, weekly, fingered, cracks, by_note, music: Opened | None, t
         Note, fingering, clean attempts and all of them.
     cracks : mapping of (int, str) to (int, int)
         The note it cracked to most, and how often.
-    by_note : mapping of int to (int, int)
-        Misses and attempts of each note.
     """
     weeks = weeks_of(weekly, today)
     rows = [_fingering(in_hand, *row, cracks) for row in fingered[:FINGERINGS_MOST]]
@@ -82,7 +80,8 @@ def log_page(in_hand, weekly, fingered, cracks, by_note, music: Opened | None, t
         view = View(music, music.solution(), None, frozenset())
         wide, narrow = (engraved(view, size) for size in (SIZES["usual"], NARROW))
         glyphs = shared_glyphs([wide, narrow])
-        wide, narrow = _lines(view, wide, by_note), _lines(view, narrow, by_note)
+        missed = _missed(fingered)
+        wide, narrow = _lines(view, wide, missed), _lines(view, narrow, missed)
     return LogPage(
         total=sum(total for *_, total in fingered),
         hits=hits_svg(weeks, _said(weeks)),
@@ -114,9 +113,13 @@ def weeks_of(weekly, today: date) -> list[WeekOfHits]:
             cell[1] += 1
     begun = next((n for n, cell in enumerate(found) if cell[True][1] or cell[False][1]), WEEKS - 1)
     return [
-        WeekOfHits(f"{first + timedelta(days=7 * n):%-d %b}", tuple(found[n][False]), tuple(found[n][True]))
+        WeekOfHits(_day_words(first + timedelta(days=7 * n)), tuple(found[n][False]), tuple(found[n][True]))
         for n in range(begun, WEEKS)
     ]
+
+
+def _day_words(day):
+    return f"{day.day} {day:%b}"
 
 
 def _said(weeks: Sequence[WeekOfHits]) -> str:
@@ -139,6 +142,15 @@ def _fingering(in_hand, midi, entry_id, clean, total, cracks):
         cracked=f"{counted(times, 'time')} to {spell(to)}" if to is not None else "",
         query=f"{reverse('practice:count')}?{urlencode(asked)}",
     )
+
+
+def _missed(fingered):
+    """Misses and attempts of each note, with whatever fingering."""
+    found = {}
+    for midi, _, clean, total in fingered:
+        missed, tried = found.get(midi, (0, 0))
+        found[midi] = missed + total - clean, tried + total
+    return found
 
 
 def _lines(view, engraving, by_note):

@@ -8,6 +8,7 @@ from types import MappingProxyType
 from django.utils.safestring import SafeString
 
 from core.music.pitch import Pitch, spell
+from core.practice.learning import FREE_DAYS
 from core.practice.plan import STUCK_DAYS, OnNote, is_kept
 from core.words import counted
 from studio.models import OwnedInstrument, Student
@@ -112,7 +113,7 @@ def _on(owned, music, today, hits):
         owned=owned,
         reach=_reach(told),
         note=spell(on.midi) if on else None,
-        says=_says(on, kept, trouble) if on else "",
+        says=_says(on, kept, trouble, told, today) if on else "",
         trouble=trouble,
         due=plan.due if plan else None,
         due_says=_due(plan.due, today) if plan and plan.due else "",
@@ -132,9 +133,11 @@ def _reach(told):
     return f"likely {spell(told.top)}{but}"
 
 
-def _says(on, kept, trouble):
+def _says(on, kept, trouble, told, today):
     if kept:
-        return "likely holds: go on to the next"
+        # what was told is as of the last attempt; a break since may have lost it
+        fresh = (today - told.day).days <= FREE_DAYS
+        return "likely holds: go on to the next" if fresh else "likely held when it was last played"
     if trouble:
         return f"begun {counted(on.days, 'day')} ago, does not hold yet"
     return f"begun {counted(on.days, 'day')} ago" if on.days else "begun today"

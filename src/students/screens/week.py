@@ -7,6 +7,7 @@ from urllib.parse import urlencode
 
 from django.urls import reverse
 
+from catalogue.screens.one_note import taught_first
 from core.music.pitch import Pitch, spell
 from core.practice.plan import by_turns, next_note
 from core.practice.reach import reach
@@ -39,11 +40,11 @@ class Task:
 
 @dataclass(frozen=True)
 class DayBlock:
-    """Minutes of a task on a day."""
+    """Minutes of a task on a day; `detail` is the key of the scale, or the long tones in their order."""
 
     task: Task
     minutes: int
-    key: str
+    detail: str
 
 
 @dataclass(frozen=True)
@@ -57,14 +58,10 @@ class Day:
     def minutes(self) -> int:
         return sum(block.minutes for block in self.blocks)
 
-    @property
-    def high_minutes(self) -> int:
-        return sum(block.minutes for block in self.blocks if block.task.high)
-
     def of(self, task: Task) -> DayBlock | None:
         """Its block of a task, the minutes of several added up."""
         some = [block for block in self.blocks if block.task == task]
-        return DayBlock(task, sum(block.minutes for block in some), some[0].key) if some else None
+        return DayBlock(task, sum(block.minutes for block in some), some[0].detail) if some else None
 
 
 @dataclass(frozen=True)
@@ -148,10 +145,11 @@ def _tasks(in_hand, plan, learning, music, links, day):
         new = plan.note_midi if plan.note_midi is not None else next_note(learning, plan.target_midi)
     top = found.top if found.top is not None else instrument.middle.midi
     accepted = instrument.accepted
+    low = next((midi for midi in accepted if in_hand.at_hand(midi)), accepted[0])
     loud = (midi for midi in accepted if instrument.is_loud(spell(midi)))
     due = Due(
-        low=accepted[0],
-        middle=(accepted[0] + top) // 2,
+        low=low,
+        middle=(low + top) // 2,
         top=top,
         new_note=new,
         high_from=next(loud, accepted[-1] + 1),
@@ -175,9 +173,7 @@ def _tasks(in_hand, plan, learning, music, links, day):
     )
     about[Sort.REST] = "Rest", "The instrument down, shoulders and jaw loose.", ""
     if note is not None:
-        says = f"Scale and arpeggio up to {note}, slowly; then {note} by heart, counted."
-        name = f"The note of {'the day' if plan.whole else 'the week'}: {note}"
-        about[Sort.NEW_NOTE] = name, says, to("practice:count", note=note.ascii)
+        about[Sort.NEW_NOTE] = _new_note(in_hand, note, plan, to)
     if music is not None:
         bench = f"{reverse('passages:bench', args=[music.passage.pk])}?state={music.state.number}"
         named = "; ".join(
@@ -189,6 +185,16 @@ def _tasks(in_hand, plan, learning, music, links, day):
         about[Sort.PASSAGE] = music.passage.title, "Slowly first; the whole of it once at the end.", bench
     high = {Sort.OVERTONES} | ({Sort.NEW_NOTE} if new is not None and new >= due.high_from else set())
     return {sort: Task(sort, *words, sort in high) for sort, words in about.items()}, due
+
+
+def _new_note(in_hand, note, plan, to):
+    """What is asked for on the way to a note: what is taught to come first, as long as it is not logged."""
+    first = "; ".join(taught_first(in_hand, note))
+    if first and plan.note_midi != note.midi:
+        return f"Before {note}", f"First, as you teach it: {first}", to("catalogue:note", note=note.ascii)
+    says = f"Scale and arpeggio up to {note}, slowly; then {note} by heart, counted."
+    name = f"The note of {'the day' if plan.whole else 'the week'}: {note}"
+    return name, says, to("practice:count", note=note.ascii)
 
 
 def _of_day(block: Block, tasks):
@@ -212,6 +218,6 @@ def major(fifths: int) -> str:
 def day_says(day: Day) -> str:
     """A day in a line for each block, as a calendar shows it."""
     return "\n".join(
-        f"{counted(block.minutes, 'minute')}: {block.task.name}{f', {block.key}' if block.key else ''}"
+        f"{counted(block.minutes, 'minute')}: {block.task.name}{f', {block.detail}' if block.detail else ''}"
         for block in day.blocks
     )
