@@ -78,9 +78,10 @@ def test_the_whole_chart_goes_by_turns_and_says_what_it_costs(signed_in, teacher
 
 
 def test_a_passage_of_the_instrument_brings_its_links(signed_in, teacher, owned, make_passage):
-    passage = make_passage(teacher, owned=owned)
+    passage = make_passage(teacher, "Q:1/4=160\nL:1/16\nK:C\nB,^CB,^CB,^CB,^C|", owned=owned)
     words = words_of(signed_in.get(address("week", owned)))
     assert passage.title in words
+    assert words.split("Slowly, then up by tens: ")[1].count("B3 to C♯4") == 1
 
 
 @pytest.mark.parametrize("whole", [False, True])

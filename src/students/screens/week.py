@@ -17,7 +17,8 @@ from core.words import counted
 from passages.queries import Opened
 from passages.solution import where
 
-DAYS, LINKS = 7, 3
+# Days shown; links named, and those among which they are found.
+DAYS, LINKS, LOOKED_AT = 7, 3, 24
 OVERTONES_ON = ("saxophone", "clarinet")
 REEDS_ALONE = ("oboe", "bassoon")
 CAUTION = "Keep high notes short, rest often and mind the ears; biting is no remedy."
@@ -108,7 +109,7 @@ def week_page(in_hand, plan, learning, music: Opened | None, days: Sequence[date
         Days off.
     """
     shown, rows = [], {}
-    links = hardest(music.solution().table, LINKS) if music else []
+    links = _links(music) if music else []
     for day in days:
         tasks, due = _tasks(in_hand, plan, learning, music, links, day)
         if day.toordinal() in off:
@@ -134,6 +135,14 @@ def week_page(in_hand, plan, learning, music: Opened | None, days: Sequence[date
 def week_from(today: date) -> list[date]:
     """Seven days from one on."""
     return [today + timedelta(days=n) for n in range(DAYS)]
+
+
+def _links(music):
+    """The hardest links, each of two notes once, where it is hardest."""
+    found = {}
+    for link in hardest(music.solution().table, LOOKED_AT):
+        found.setdefault((link.before.written_pitch, link.after.written_pitch), link)
+    return list(found.values())[:LINKS]
 
 
 def _tasks(in_hand, plan, learning, music, links, day):
