@@ -65,6 +65,7 @@ CALLS = {
     ),
     "passages.change_notes": lambda t: ((t.passage, t.score), {}),
     "passages.delete_passage": lambda t: ((t.passage,), {}),
+    "passages.set_due": lambda t: ((t.passage, None), {}),
     "passages.pin": lambda t: ((t.passage, t.state, "n5", "Bb5-bis"), {}),
     "passages.ban": lambda t: ((t.passage, t.state, "n5", "Bb5-bis"), {}),
     "passages.take": lambda t: ((t.passage, t.state, {"n5": "Bb5-bis"}), {}),

@@ -9,12 +9,23 @@ from core.charts.catalogue import Catalogue
 from core.charts.entry import Entry, Speaks, Tone
 from core.charts.own_entry import entry_of
 from core.evidence.in_hand import InstrumentInHand
-from core.evidence.sources import Handling, Heard, Hits, Judgement, Readings, Tuning
+from core.evidence.sources import (
+    ALL_SOURCES,
+    Basis,
+    Handling,
+    Heard,
+    Hits,
+    Judgement,
+    Moved,
+    Readings,
+    Tuning,
+)
 from core.instruments.fingering import parse_fingering
 from core.instruments.hand import ANY_HAND, Hand
 from core.instruments.naming import Naming
 from core.music.pitch import parse_pitch
 from core.routes.demands import Moves
+from core.routes.practised import practised
 from studio.shipped import schools
 
 KEPT = 64
@@ -37,6 +48,7 @@ def make(
     positions=frozenset(),
     naming=Naming.EACH_HAND,
     hand=ANY_HAND,
+    moved=(),
 ) -> InstrumentInHand:
     """Make the instrument in hand.
 
@@ -47,6 +59,8 @@ def make(
     own : tuple of rows in the order of `OWN_COLUMNS`
     heard : tuple of (entry id, judgements, readings, hits)
         As `evidence.queries.heard_on` gives them.
+    moved : tuple of (entry id, entry id, ((seconds, clean, stumbled), ...))
+        As `evidence.queries.moved_on` gives them.
     """
     return InstrumentInHand(
         name=name,
@@ -65,6 +79,9 @@ def make(
         positions=positions,
         naming=naming,
         hand=hand,
+        moved=MappingProxyType(
+            {(before, after): tuple(Moved(*one) for one in some) for before, after, some in moved}
+        ),
     )
 
 
@@ -104,3 +121,9 @@ def chart_in_force(model, own, hidden) -> Catalogue:
 def moves_of(catalogue: Catalogue, hand: Hand = ANY_HAND) -> Moves:
     """The moves of a hand between the fingerings of a chart, as far as they were asked for."""
     return Moves(catalogue, hand)
+
+
+def moves_on(in_hand: InstrumentInHand, use=ALL_SOURCES) -> Moves:
+    """The moves as the student's hands make them: by what was counted of them, where that is to count."""
+    usual = moves_of(in_hand.catalogue, in_hand.hand)
+    return practised(usual, in_hand.moved) if Basis.COUNTED in use else usual

@@ -13,7 +13,7 @@ from core.evidence.in_hand import InstrumentInHand
 from core.instruments.fingering import Fingering, format_fingering, parse_fingering
 from core.instruments.hand import Hand
 from core.music.pitch import parse_pitch
-from evidence.queries import heard_on, preferred_on, prepared_on
+from evidence.queries import heard_on, moved_on, preferred_on, prepared_on, spots_on
 from studio.models import OwnedInstrument
 from studio.queries import instrument_of, instruments_of, taught_on
 from studio.shipped import INSTRUMENTS
@@ -67,6 +67,7 @@ def of_model(teacher, model, fitted=None):
 
 def of_instrument(owned, without=None):
     """A student's instrument with all that was heard and preferred on it; but for a trial `without`."""
+    spots = spots_on(owned)
     return making.make(
         f"i{owned.pk}",
         owned.model,
@@ -74,7 +75,8 @@ def of_instrument(owned, without=None):
         fitted=frozenset(owned.fitted),
         a4_hz=owned.a4_hz,
         setup=owned.setup,
-        heard=heard_on(owned, without),
+        heard=heard_on(owned, spots, without),
+        moved=moved_on(spots),
         preferred=preferred_on(owned),
         prepared=prepared_on(owned),
         hand=Hand.from_json(owned.student.hand),

@@ -4,10 +4,11 @@ A fingering is named by the id of its entry in the chart.
 """
 
 from django.db import models
+from django.db.models import Q
 
 from core.charts.entry import Speaks, Tone
 from core.evidence.sources import Handling, Tuning
-from core.practice.attempts import Began, Place, Result
+from core.practice.attempts import Began, By, Place, Result
 from studio.models import OwnedInstrument
 
 
@@ -121,8 +122,25 @@ class Preference(OfFingering):
         constraints = [models.UniqueConstraint(fields=["instrument", "note_midi"], name="preference_once")]
 
 
+class SpotPlayed(models.Model):
+    """Notes one after the other as they were played; see `core.practice.attempts`.
+
+    `notes` are rows of written pitch, entry and quarters; `name` is made of all that it is, so that the same
+    spot is kept once.
+    """
+
+    instrument = models.ForeignKey(OwnedInstrument, models.CASCADE, related_name="spots")
+    name = models.UUIDField()
+    passage = models.ForeignKey("passages.Passage", models.SET_NULL, null=True, related_name="spots")
+    first = models.PositiveIntegerField(default=0)
+    notes = models.JSONField()
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["instrument", "name"], name="spot_once")]
+
+
 class AttemptMade(models.Model):
-    """One note played once, and what came of it, in the words of `core.practice.attempts`.
+    """One note or spot played once, and what came of it, in the words of `core.practice.attempts`.
 
     `key` is made where it was tapped: what is sent twice is kept once. `entry` is empty where nobody said
     which fingering it was.
@@ -138,6 +156,10 @@ class AttemptMade(models.Model):
     place = models.CharField(max_length=20, choices=words_of(Place), default=Place.ROOM)
     began = models.CharField(max_length=20, choices=words_of(Began), default=Began.TONGUED)
     by_heart = models.BooleanField(default=True)
+    spot = models.ForeignKey(SpotPlayed, models.CASCADE, null=True, related_name="attempts")
+    at = models.PositiveSmallIntegerField(default=0)
+    bpm = models.PositiveSmallIntegerField(null=True, blank=True)
+    by = models.CharField(max_length=20, choices=words_of(By), default=By.TEACHER)
     made = models.DateTimeField()
 
     class Meta:
@@ -148,8 +170,13 @@ class AttemptMade(models.Model):
             models.Index(fields=["instrument", "note_midi"]),
             # all that is asked for evidence, on every page of an instrument
             models.Index(
-                fields=["instrument", "entry", "setup", "result", "cracked_to", "place"],
+                fields=["instrument", "entry", "setup", "result", "cracked_to", "place", "spot"],
                 name="attempt_evidence",
+            ),
+            models.Index(
+                fields=["instrument", "spot", "at", "setup", "result", "cracked_to", "bpm", "place"],
+                condition=Q(spot__isnull=False),
+                name="attempt_spots",
             ),
         ]
 

@@ -1,21 +1,31 @@
 """Reads of what is known on one student's instrument, which the caller has found for a teacher."""
 
 from collections import Counter, defaultdict
+from dataclasses import dataclass
 
 from django.db.models import Count
 from django.shortcuts import get_object_or_404
 
-from core.practice.attempts import Place, Result
-from evidence.models import AttemptMade, JudgementMade, Preference, Prepared, ReadingsTaken, Trial
+from core.practice.attempts import Place, Result, Step, sounded
+from evidence.models import (
+    AttemptMade,
+    JudgementMade,
+    Preference,
+    Prepared,
+    ReadingsTaken,
+    SpotPlayed,
+    Trial,
+)
 
 
-def heard_on(owned, without=None):
+def heard_on(owned, spots=(), without=None):
     """Everything judged, read and counted, as plain values: (entry, judgements, readings, hits), by entry.
 
     A judgement is (set-up, pitch, tone, speaks, hands); readings are (set-up, cents); hits are (set-up,
-    clean, total, ((note, times), ...)). What was heard in the trial `without` is left out.
+    clean, total, ((note, times), ...)). `spots` are as `spots_on` gives them; what was heard in the trial
+    `without` is left out.
     """
-    judged, taken, hits = defaultdict(list), defaultdict(list), _hits_on(owned)
+    judged, taken, hits = defaultdict(list), defaultdict(list), _hits_on(owned, spots)
     of_it = {"instrument": owned}
     columns = ("entry", "setup", "pitch", "tone", "speaks", "hands")
     left_out = {"trial": without.pk} if without else {"pk": None}
@@ -30,17 +40,50 @@ def heard_on(owned, without=None):
     )
 
 
-def _hits_on(owned):
+@dataclass(frozen=True)
+class SpotCounts:
+    """Attempts at a spot that were alike, off the stage."""
+
+    steps: tuple[Step, ...]
+    at: int
+    setup: int
+    result: Result
+    cracked_to: int | None
+    bpm: int | None
+    times: int
+
+
+def spots_on(owned) -> list[SpotCounts]:
+    """Attempts at spots on an instrument, those that are alike together."""
+    rows = AttemptMade.objects.filter(instrument=owned, spot__isnull=False).exclude(place=Place.STAGE)
+    alike = rows.order_by().values_list("spot", "at", "setup", "result", "cracked_to", "bpm")
+    counts = list(alike.annotate(Count("pk")))
+    kept = SpotPlayed.objects.filter(instrument=owned).values_list("pk", "notes") if counts else ()
+    steps = {key: tuple(Step(*note) for note in notes) for key, notes in kept}
+    return [
+        SpotCounts(steps[spot], at, setup, Result(result), *more) for spot, at, setup, result, *more in counts
+    ]
+
+
+def _hits_on(owned, spots):
     """Attempts off the stage with each fingering, by set-up; stumbles of the hands are left out."""
-    rows = AttemptMade.objects.filter(instrument=owned).exclude(entry="").order_by()
+    rows = AttemptMade.objects.filter(instrument=owned, spot=None).exclude(entry="").order_by()
     rows = rows.exclude(place=Place.STAGE).exclude(result=Result.STUMBLED)
-    counts = rows.values_list("entry", "setup", "result", "cracked_to").annotate(Count("pk"))
     found = defaultdict(lambda: defaultdict(lambda: [0, 0, Counter()]))
-    for entry, setup, result, cracked, times in counts:
+
+    def count(entry, setup, result, cracked, times):
         here = found[entry][setup]
         here[0] += times * (result == Result.CLEAN)
         here[1] += times
         here[2].update({cracked: times} if cracked is not None else {})
+
+    for row in rows.values_list("entry", "setup", "result", "cracked_to").annotate(Count("pk")):
+        count(*row)
+    for one in spots:
+        for place, result in sounded(one.steps, one.at, one.result):
+            if (entry := one.steps[place].fingering) and result is not Result.STUMBLED:
+                cracked = one.cracked_to if place == one.at else None
+                count(entry, one.setup, result, cracked, one.times)
     return {
         entry: tuple(
             (setup, clean, total, tuple(sorted(cracks.items(), key=lambda pair: (-pair[1], pair[0]))))
@@ -48,6 +91,25 @@ def _hits_on(owned):
         )
         for entry, by_setup in found.items()
     }
+
+
+def moved_on(spots):
+    """What was counted of moves, as plain values: (entry, entry, ((seconds, clean, stumbled), ...)).
+
+    A move comes clean where the note after it was played, whether or not that spoke.
+    """
+    found = defaultdict(lambda: defaultdict(lambda: [0, 0]))
+    for one in spots:
+        for place, result in sounded(one.steps, one.at, one.result) if one.bpm else ():
+            after = one.steps[place]
+            before = one.steps[place - 1] if place else None
+            if before and before.fingering and after.fingering:
+                cell = found[before.fingering, after.fingering][round(after.quarters * 60 / one.bpm, 3)]
+                cell[result is Result.STUMBLED] += one.times
+    return tuple(
+        (*pair, tuple((seconds, *cell) for seconds, cell in sorted(by_time.items()) if seconds))
+        for pair, by_time in sorted(found.items())
+    )
 
 
 def preferred_on(owned):

@@ -12,13 +12,23 @@ from django.utils import timezone
 from core.errors import CoreError
 from core.evidence.sources import check_readings, parse_readings
 from core.music.pitch import spell
-from evidence.models import AttemptMade, JudgementMade, Preference, Prepared, ReachGuessed, ReadingsTaken
+from core.practice.attempt_format import spot_key
+from evidence.models import (
+    AttemptMade,
+    JudgementMade,
+    Preference,
+    Prepared,
+    ReachGuessed,
+    ReadingsTaken,
+    SpotPlayed,
+)
 from studio.refusals import refuse
 from studio.services import own
 
 LOG_LIMIT = 500
 # Attempts that are taken at once, and kept of an instrument; how far clocks may lie apart.
 ATTEMPTS_AT_ONCE, ATTEMPTS_KEPT, CLOCKS_APART = 20_000, 100_000, timedelta(minutes=10)
+SPOTS_KEPT = 2_000
 
 
 @transaction.atomic
@@ -101,7 +111,7 @@ def log_prepared(teacher, owned, in_hand, position):
 
 @transaction.atomic
 def log_attempts(teacher, owned, in_hand, logged):
-    """Keep attempts at notes; those that are kept already are passed over.
+    """Keep attempts at notes and spots; those that are kept already are passed over.
 
     `logged` are `core.practice.attempt_format.Logged`. Gives back how many are new.
     """
@@ -111,7 +121,8 @@ def log_attempts(teacher, owned, in_hand, logged):
     if len(logged) > ATTEMPTS_AT_ONCE:
         raise ValidationError(f"Send at most {ATTEMPTS_AT_ONCE:,} attempts at once.", code="many")
     latest = timezone.now() + CLOCKS_APART
-    rows = [_attempt_row(owned, in_hand, one, latest) for one in logged]
+    spots = _spots(owned, in_hand, [one.attempt.spot for one in logged if one.attempt.spot])
+    rows = [_attempt_row(owned, in_hand, one, latest, spots) for one in logged]
     before = AttemptMade.objects.filter(instrument=owned).count()
     if before + len(rows) > ATTEMPTS_KEPT:
         raise ValidationError("So much is counted on this instrument already.", code="full")
@@ -119,16 +130,48 @@ def log_attempts(teacher, owned, in_hand, logged):
     return AttemptMade.objects.filter(instrument=owned).count() - before
 
 
-def _attempt_row(owned, in_hand, logged, latest):
+def _spots(owned, in_hand, spots):
+    """Spots as they are stored, by what they are; those that are new are kept."""
+    named = {spot: spot_key(spot) for spot in dict.fromkeys(spots)}
+    if not named:
+        return {}
+    passages = set(owned.passages.values_list("pk", flat=True))
+    for spot in named:
+        for step in spot.steps:
+            _check_note(in_hand, step.midi, step.fingering)
+        if spot.passage is not None and spot.passage not in passages:
+            raise ValidationError("That passage is not one for this instrument.", code="passage")
+    stored = SpotPlayed.objects.filter(instrument=owned)
+    rows = [
+        SpotPlayed(
+            instrument=owned,
+            name=name,
+            passage_id=spot.passage,
+            first=spot.first,
+            notes=[[step.midi, step.fingering, step.quarters] for step in spot.steps],
+        )
+        for spot, name in named.items()
+    ]
+    SpotPlayed.objects.bulk_create(rows, batch_size=500, ignore_conflicts=True)
+    kept = dict(stored.values_list("name", "pk"))
+    if len(kept) > SPOTS_KEPT:
+        raise ValidationError("So many spots are kept on this instrument already.", code="full")
+    return {spot: kept[name] for spot, name in named.items()}
+
+
+def _check_note(in_hand, midi, fingering):
+    """Refuse a note, or a fingering of it, that the instrument has not."""
+    note, entry = spell(midi), in_hand.catalogue.by_id.get(fingering)
+    if midi not in in_hand.instrument.accepted:
+        raise ValidationError(f"Written {note} lies outside the range kept here.", code="note")
+    if fingering and (entry is None or entry.note.midi != midi):
+        raise ValidationError(f"“{fingering}” is no fingering for written {note} here.", code="fingering")
+
+
+def _attempt_row(owned, in_hand, logged, latest, spots):
     """An attempt as it is stored, if it can have been made on an instrument."""
     attempt = logged.attempt
-    note = spell(attempt.midi)
-    entry = in_hand.catalogue.by_id.get(attempt.fingering)
-    if attempt.midi not in in_hand.instrument.accepted:
-        raise ValidationError(f"Written {note} lies outside the range kept here.", code="note")
-    if attempt.fingering and (entry is None or entry.note.midi != attempt.midi):
-        wrong = f"“{attempt.fingering}” is no fingering for written {note} here."
-        raise ValidationError(wrong, code="fingering")
+    _check_note(in_hand, attempt.midi, attempt.fingering)
     if logged.made > latest:
         raise ValidationError("An attempt cannot lie in the future; look at the clock.", code="future")
     return AttemptMade(
@@ -142,6 +185,10 @@ def _attempt_row(owned, in_hand, logged, latest):
         place=attempt.place,
         began=attempt.began,
         by_heart=attempt.by_heart,
+        spot_id=spots[attempt.spot] if attempt.spot else None,
+        at=attempt.at,
+        bpm=attempt.bpm,
+        by=attempt.by,
         made=logged.made,
     )
 

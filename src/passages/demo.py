@@ -31,9 +31,10 @@ def load(teacher):
         practice.load(teacher, owned, desk["practice"])
         model, score = owned.model, (DEMO / desk["score"]).read_bytes()
         passage, notices, _ = services.read_source(score, model, desk["pitch_is"])
-        services.add_passage(
+        added = services.add_passage(
             teacher, title="", instrument=model, passage=passage, notices=notices, owned=owned
         )
+        services.set_due(teacher, added, owned.plan.due)
 
 
 def details(*, model, lacks, **others):

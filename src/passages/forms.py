@@ -152,6 +152,12 @@ class ScoreForm(forms.Form):
         return Choices(**named, bars=bars, chord=Chord(cleaned["chord"] or Chord.HIGHEST))
 
 
+class DueForm(forms.Form):
+    """By when a passage is to be played."""
+
+    due = forms.DateField(label="Due", required=False, widget=forms.DateInput({"type": "date"}))
+
+
 class TempoForm(forms.Form):
     tempo_bpm = DecimalField(
         min_value=TEMPO_MIN_BPM,

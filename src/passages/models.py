@@ -25,6 +25,7 @@ class Passage(models.Model):
     bars = models.PositiveIntegerField()
     lowest = models.CharField(max_length=8)
     highest = models.CharField(max_length=8)
+    due = models.DateField(null=True, blank=True)
     current = models.ForeignKey("State", models.SET_NULL, null=True, related_name="+")
     created = models.DateTimeField(auto_now_add=True)
     changed = models.DateTimeField(auto_now=True)

@@ -5,6 +5,7 @@ from dataclasses import replace
 from django.core.exceptions import ValidationError
 from django.db import transaction
 from django.db.models import Max
+from django.utils import timezone
 
 from catalogue.queries import of_instrument, of_model
 from core.errors import CoreError, FingeringError
@@ -203,6 +204,17 @@ def _pins(passage, in_hand):
 def delete_passage(teacher, passage):
     """Delete a passage with all its states."""
     own(teacher, passage).delete()
+
+
+@transaction.atomic
+def set_due(teacher, passage, due):
+    """Say by when a passage is to be played; None for no day."""
+    passage = own(teacher, passage)
+    if due is not None and due < timezone.localdate():
+        raise ValidationError("That day has passed; choose one to come, or none.", code="due")
+    passage.due = due
+    passage.save(update_fields=["due"])
+    return passage
 
 
 @transaction.atomic

@@ -4,7 +4,7 @@ import json
 from dataclasses import dataclass, replace
 from functools import cached_property, lru_cache, partial
 
-from catalogue.in_hand import moves_of
+from catalogue.in_hand import moves_on
 from core.charts.entry import Entry
 from core.errors import RouteError, bar_and_beat
 from core.evidence.in_hand import InstrumentInHand
@@ -102,9 +102,7 @@ def _solve(in_hand, musicxml, settings_json, before_json):
     events = sounding_events(passage, settings.tempo_bpm, settings.manner)
     use = frozenset(map(Basis, settings.sources))
     ask = settings.pins, settings.bans, settings.weights, use
-    return Solution(
-        passage, in_hand, routes.solve(events, in_hand, moves_of(in_hand.catalogue, in_hand.hand), *ask)
-    )
+    return Solution(passage, in_hand, routes.solve(events, in_hand, moves_on(in_hand, use), *ask))
 
 
 def _changed(before, settings, solved) -> Table | None:
@@ -146,7 +144,7 @@ def asked(solution: Solution, settings: BenchSettings) -> Asked:
         with_ossia(solution.passage, {}),
         solution.table,
         in_hand,
-        moves_of(in_hand.catalogue, in_hand.hand),
+        moves_on(in_hand, settings.sources),
         settings.tempo_bpm,
         settings.manner,
         settings.pins,

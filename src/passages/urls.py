@@ -1,6 +1,6 @@
 from django.urls import path
 
-from passages import entry_views, views
+from passages import count_views, entry_views, views
 
 app_name = "passages"
 urlpatterns = [
@@ -21,6 +21,9 @@ urlpatterns = [
     path("<int:pk>/adopt/", views.adopt, name="adopt"),
     path("<int:pk>/ossia/", views.ossia, name="ossia"),
     path("<int:pk>/lesson/", views.lesson, name="lesson"),
+    path("<int:pk>/count/", count_views.count, name="count"),
+    path("<int:pk>/count/back/", count_views.count_back, name="count-back"),
     path("<int:pk>/sheet/", views.sheet, name="sheet"),
+    path("<int:pk>/due/", views.due, name="due"),
     path("<int:pk>/delete/", views.delete, name="delete"),
 ]

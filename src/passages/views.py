@@ -19,6 +19,7 @@ from passages.forms import (
     GRID_WORDS,
     WRITTEN_OR_SOUNDING,
     CompareForm,
+    DueForm,
     MovedForm,
     ScoreForm,
     SetUpForm,
@@ -360,6 +361,19 @@ def sheet(request, pk):
     opened = queries.opened(passage, state)
     shown = sheet_page(opened, queries.reach_on(opened))
     return render(request, "passages/sheet.html", {"sheet": shown, "passage": passage})
+
+
+@require_POST
+@refused_on_a_page
+def due(request, pk):
+    """Say by when a passage is to be played, from the page of its student."""
+    passage, form = queries.passage_of(request.user, pk), DueForm(request.POST)
+    if passage.owned is None:
+        raise Http404("a passage is due for a student")
+    if not form.is_valid():
+        raise ValidationError([error for found in form.errors.values() for error in found])
+    services.set_due(request.user, passage, form.cleaned_data["due"])
+    return redirect("students:student", passage.owned.student_id)
 
 
 @require_POST

@@ -60,6 +60,9 @@ def next_week(teacher):
         if plan.due:
             plan.due -= week
         plan.save(update_fields=["due"])
+        for passage in owned.passages.exclude(due=None).only("due"):
+            passage.due -= week
+            passage.save(update_fields=["due"])
         _live(teacher, owned, of_instrument(owned), practice, weeks + 1, 1)
 
 

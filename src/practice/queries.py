@@ -1,7 +1,7 @@
 """Reads: what was counted on a student's instrument, and what that tells."""
 
 from collections import OrderedDict
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date
 from threading import Lock
 
@@ -10,12 +10,12 @@ from django.utils import timezone
 
 from core.errors import PracticeError
 from core.instruments.fingering import Kind
-from core.practice.attempt_format import Logged, write_csv, write_json
-from core.practice.attempts import Attempt, Began, Place, Result
+from core.practice.attempt_format import Logged, spot_key, write_csv, write_json
+from core.practice.attempts import Attempt, Began, By, Place, Result, Spot, Step
 from core.practice.learning import Learning, after, begin, on_day
 from core.practice.learning_format import from_bytes
 from core.practice.reach import reach
-from evidence.models import AttemptMade, ReachGuessed
+from evidence.models import AttemptMade, ReachGuessed, SpotPlayed
 from practice.models import Plan, Told
 
 COLUMNS = ("pk", "note_midi", "result", "made", "place", "entry", "cracked_to", "began", "by_heart")
@@ -38,6 +38,23 @@ class Counted:
 
     clean: int = 0
     total: int = 0
+
+
+@dataclass(frozen=True)
+class SpotPlaying:
+    """An attempt at a spot of a passage: its notes, and the place of the first among those of the passage."""
+
+    midis: tuple[int, ...]
+    first: int
+    at: int
+    result: str
+    bpm: int | None
+    place: str
+
+    def places(self):
+        """The places in the passage that were played, and whether each was clean."""
+        ends = len(self.midis) if self.result == Result.CLEAN else self.at + 1
+        return [(self.first + n, self.result == Result.CLEAN or n < self.at) for n in range(ends)]
 
 
 def guess_on(owned, in_hand):
@@ -144,6 +161,28 @@ def latest_on(owned, midi, entry, since):
     return list(rows.order_by("-made", "-pk").values_list("key", "result", "cracked_to")[:50])
 
 
+def of_spot(owned, spot, since):
+    """Attempts at a spot since a moment and in all, and those since then, the last first: (key, result, note
+    that it cracked to, place in the spot, tempo, moment)."""
+    rows = AttemptMade.objects.filter(spot__instrument=owned, spot__name=spot_key(spot)).order_by()
+    clean = Q(result=Result.CLEAN)
+    whole = rows.aggregate(total=Count("pk"), clean=Count("pk", filter=clean))
+    late = rows.filter(made__gte=since).order_by("-made", "-pk")
+    last = list(late.values_list("key", "result", "cracked_to", "at", "bpm", "made")[:CLIMB_MOST])
+    now = Counted(sum(result == Result.CLEAN for _, result, *_ in last), len(last))
+    return now, Counted(whole["clean"], whole["total"]), last
+
+
+def spots_in(passage) -> list[SpotPlaying]:
+    """The last attempts at spots of a passage, in their order."""
+    rows = AttemptMade.objects.filter(spot__passage=passage).order_by("-made", "-pk")
+    columns = ("spot", "spot__first", "at", "result", "bpm", "place")
+    played = list(rows.values_list(*columns)[:CLIMB_MOST])
+    kept = SpotPlayed.objects.filter(passage=passage).values_list("pk", "notes") if played else ()
+    midis = {key: tuple(note[0] for note in notes) for key, notes in kept}
+    return [SpotPlaying(midis[spot], *more) for spot, *more in reversed(played)]
+
+
 def began_named(text):
     """How a note begins as an address names it; tongued where it names none."""
     return Began(text) if text in set(Began) else Began.TONGUED
@@ -164,9 +203,19 @@ def place_named(text):
 def logged_on(owned) -> list[Logged]:
     """Every attempt on an instrument, as it is taken away."""
     rows = AttemptMade.objects.filter(instrument=owned).order_by("made", "pk")
+    kept = {
+        key: Spot(tuple(Step(*note) for note in notes), passage, first)
+        for key, passage, first, notes in owned.spots.values_list("pk", "passage", "first", "notes")
+    }
+    more = ("key", "setup", "spot", "at", "bpm", "by")
     return [
-        Logged(attempt_of(*row), key, made=row[3], setup=setup)
-        for *row, key, setup in rows.values_list(*COLUMNS, "key", "setup")
+        Logged(
+            replace(attempt_of(*row), spot=kept.get(spot), at=at, bpm=bpm, by=By(by)),
+            key,
+            made=row[3],
+            setup=setup,
+        )
+        for *row, key, setup, spot, at, bpm, by in rows.values_list(*COLUMNS, *more)
     ]
 
 

@@ -37,20 +37,22 @@ export const count = () => ({
 
   tap(event) {
     const button = event.currentTarget;
-    const field = (name) => button.form.elements[name].value;
+    const { csrfmiddlewaretoken, ...told } = Object.fromEntries(new FormData(button.form));
+    if (told.bpm) told.bpm = this.tempo(told.bpm);
     this.keep([...read(), {
-      on: field("on"),
+      ...told,
       key: crypto.randomUUID?.() ?? this.random(),
-      note: field("note"),
-      fingering: field("fingering"),
-      place: field("place"),
-      began: field("began"),
-      by_heart: field("by_heart"),
       result: button.dataset.result,
       cracked_to: button.dataset.cracked,
       made: new Date().toISOString(),
     }]);
     this.send();
+  },
+
+  // What the metronome is set to, within what a tempo may be; it may have been changed since the page came.
+  tempo(bpm) {
+    const set = Number.parseInt(this.$root.querySelector("[name=bpm][inputmode]")?.value, 10);
+    return String(set >= 20 && set <= 400 ? set : bpm);
   },
 
   // Where a page is not served safely the browser makes no keys of its own.

@@ -5,7 +5,7 @@ from datetime import date
 
 from django.core.exceptions import ValidationError
 from django.core.paginator import Paginator
-from django.db.models import Count, Prefetch, Q
+from django.db.models import Count, F, Prefetch, Q
 from django.http import Http404
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
@@ -22,6 +22,8 @@ from practice.models import Plan, Told
 from studio.models import Student
 
 A_PAGE = 40
+# Passages as they are practised: what is due comes first, then what was changed last.
+DUE_FIRST = (F("due").asc(nulls_last=True), "-changed", "-pk")
 
 
 @dataclass(frozen=True)
@@ -33,7 +35,7 @@ class OnWith:
     plan : Plan
         As it was set; one that aims at the guessed reach where none was.
     music : Opened or None
-        The passage changed last, where it can be solved.
+        The passage that is due next, else the one changed last, where it can be solved.
     """
 
     at: Chosen
@@ -56,10 +58,10 @@ def on_with(teacher, on) -> OnWith:
     guess = practice.guess_on(at.owned, at.in_hand)
     plan = practice.plan_of(at.owned) or Plan(instrument=at.owned, target_midi=guess)
     learning = practice.learning_on(at.owned, at.in_hand, guess)
-    latest = (
-        Passage.objects.select_related("current__parent", "owned__student").filter(owned=at.owned).first()
-    )
-    return OnWith(at, plan, learning, _solvable(latest, at.in_hand) if latest else None)
+    music = Passage.objects.select_related("current__parent", "owned__student").filter(owned=at.owned)
+    current = Q(due=None) | Q(due__gte=timezone.localdate())
+    first = music.filter(current).order_by(*DUE_FIRST).first() or music.first()
+    return OnWith(at, plan, learning, _solvable(first, at.in_hand) if first else None)
 
 
 def _solvable(passage, in_hand):
@@ -70,6 +72,11 @@ def _solvable(passage, in_hand):
     except ValidationError:
         return None
     return opened
+
+
+def playings_of(music):
+    """What was counted of spots of a passage; nothing where there is none."""
+    return practice.spots_in(music.passage) if music else []
 
 
 def students_of(teacher):
@@ -85,12 +92,12 @@ def student_of(teacher, pk):
     return get_object_or_404(students_of(teacher), pk=pk)
 
 
-def music_of(teacher, **only) -> dict[int, list[tuple[int, str]]]:
-    """Keys and titles of passages by the instrument that they are for, those changed last first."""
-    found: dict[int, list[tuple[int, str]]] = {}
-    rows = Passage.objects.filter(teacher=teacher, owned__isnull=False, **only)
-    for owned, key, title in rows.values_list("owned", "pk", "title"):
-        found.setdefault(owned, []).append((key, title))
+def music_of(teacher, **only) -> dict[int, list[tuple[int, str, date | None]]]:
+    """Key, title and due date of passages by the instrument they are for, in the order of `DUE_FIRST`."""
+    found: dict[int, list[tuple[int, str, date | None]]] = {}
+    rows = Passage.objects.filter(teacher=teacher, owned__isnull=False, **only).order_by(*DUE_FIRST)
+    for owned, *passage in rows.values_list("owned", "pk", "title", "due"):
+        found.setdefault(owned, []).append(tuple(passage))
     return found
 
 

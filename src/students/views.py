@@ -58,7 +58,8 @@ def log(request):
     owned, in_hand, today = on_with.at.owned, on_with.at.in_hand, timezone.localdate()
     fingered = queries.fingered_on(owned)
     weekly = queries.weekly_on([owned], timezone.now() - timedelta(weeks=WEEKS)).get(owned.pk, [])
-    page = log_page(in_hand, weekly, fingered, queries.cracks_on(owned), on_with.music, today)
+    playings = queries.playings_of(on_with.music)
+    page = log_page(in_hand, weekly, fingered, queries.cracks_on(owned), on_with.music, playings, today)
     return render(request, "students/log.html", {"page": page, "chosen": on_with.at})
 
 
@@ -87,4 +88,6 @@ def _week(request):
     on_with = queries.on_with(request.user, request.GET.get("on", ""))
     days = week_from(timezone.localdate())
     off = days_off(on_with.plan)
-    return on_with, week_page(on_with.at.in_hand, on_with.plan, on_with.learning, on_with.music, days, off)
+    playings = queries.playings_of(on_with.music)
+    asked = on_with.at.in_hand, on_with.plan, on_with.learning, on_with.music, playings
+    return on_with, week_page(*asked, days, off)

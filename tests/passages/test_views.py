@@ -283,7 +283,9 @@ def test_pages_keep_their_number_of_queries(
 ):
     passage = make_passage(teacher, owned=make_instrument(teacher) if owned else None)
     many_more(passage, many - 1)
-    more = 5 if owned else 0  # what was judged, read, counted, preferred and prepared on the instrument
+    more = (
+        6 if owned else 0
+    )  # what was judged, read, counted of notes and spots, preferred and prepared on the instrument
     counted = 4 if owned else 0  # the guess of the reach, what was told, what was counted before, and since
     reached = 3 if owned else 0  # the same but for what was told: that is remembered
     for name, queries in (

@@ -81,7 +81,7 @@ def test_a_passage_of_the_instrument_brings_its_links(signed_in, teacher, owned,
     passage = make_passage(teacher, "Q:1/4=160\nL:1/16\nK:C\nB,^CB,^CB,^CB,^C|", owned=owned)
     words = words_of(signed_in.get(address("week", owned)))
     assert passage.title in words
-    assert words.split("Slowly, then up by tens: ")[1].count("B3 to C♯4") == 1
+    assert words.split("Three clean in a row, then faster: ")[1].count("B3 to C♯4") == 1
 
 
 @pytest.mark.parametrize("whole", [False, True])

@@ -20,6 +20,7 @@ from core.evidence.sources import (
     Basis,
     Heard,
     Judgement,
+    Moved,
     Readings,
 )
 from core.evidence.weigh import Evidence, evidence
@@ -68,6 +69,8 @@ class InstrumentInHand:
         How the teacher names touches.
     hand : Hand
         The student's hands.
+    moved : mapping of (entry id, entry id) to tuple of Moved
+        What was counted of moves from one fingering to another.
     """
 
     name: str
@@ -86,6 +89,7 @@ class InstrumentInHand:
     positions: frozenset[str] = frozenset()
     naming: Naming = Naming.EACH_HAND
     hand: Hand = ANY_HAND
+    moved: Mapping[tuple[str, str], tuple[Moved, ...]] = field(default_factory=dict)
 
     @property
     def solved_for(self) -> tuple[str, ...]:

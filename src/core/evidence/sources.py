@@ -116,6 +116,21 @@ class Hits:
 
 
 @dataclass(frozen=True)
+class Moved:
+    """Attempts at the move from one fingering to another, off the stage, with so much time for it.
+
+    Parameters
+    ----------
+    available_s : float, seconds
+    clean, stumbled : int
+    """
+
+    available_s: float
+    clean: int
+    stumbled: int
+
+
+@dataclass(frozen=True)
 class Heard:
     """What was judged, read and counted of one fingering on one instrument."""
 

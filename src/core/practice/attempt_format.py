@@ -1,7 +1,9 @@
 """Attempts as a table (CSV) or as data (JSON), out and in without loss.
 
-Columns: key, made (with its zone), note, fingering, result, cracked_to, place, began, by_heart, setup. Only
-made, note and result must be there.
+Columns: key, made (with its zone), note, fingering, result, cracked_to, place, began, by_heart, setup, bpm,
+by; of a spot its notes as ``G5:0:id A5:0.5:id`` (note, quarters since the one before, fingering), the number
+of the note of which the result is said, from 1, the number of the passage and the place of its first note
+there. Only made, note and result must be there; of a spot note and fingering may be left out.
 """
 
 from __future__ import annotations
@@ -17,13 +19,15 @@ from typing import Any
 
 from core.errors import CoreError, PracticeError
 from core.music.pitch import parse_pitch, spell
-from core.practice.attempts import Attempt, Began, Place, Result
+from core.practice.attempts import SPOT_MOST, Attempt, Began, By, Place, Result, Spot, Step
 
 COLUMNS = (
     *("key", "made", "note", "fingering", "result", "cracked_to", "place", "began", "by_heart", "setup"),
+    *("bpm", "by", "spot", "at", "passage", "first"),
 )
 BYTES_LIMIT, ROWS_LIMIT, FIELD_LIMIT, YEAR_MIN = 10_000_000, 20_000, 120, 1950
-SETUP_MAX = 10_000
+SPOT_LIMIT = 80 * SPOT_MOST
+NUMBER_MAX = 10**9
 YES, NO = "yes", "no"
 
 
@@ -57,25 +61,35 @@ def read_row(row: Mapping[str, Any]) -> Logged:
     """
     made = _moment(_text(row, "made"))
     cracked = _text(row, "cracked_to")
+    spot, at, note, fingering = (
+        _spot(row),
+        _number(row, "at") or 1,
+        _text(row, "note"),
+        _text(row, "fingering"),
+    )
+    if spot is not None and not 1 <= at <= len(spot.steps):
+        raise PracticeError(f"at must be from 1 to {len(spot.steps)}, got {at}")
+    step = spot.steps[at - 1] if spot else None
     attempt = Attempt(
-        midi=_note(_text(row, "note"), "note"),
+        midi=step.midi if step and not note else _note(note, "note"),
         result=_word(Result, _text(row, "result") or (Result.CRACKED if cracked else ""), "result"),
         day=made.date().toordinal(),
         place=_word(Place, _text(row, "place") or Place.ROOM, "place"),
-        fingering=_text(row, "fingering")[:60],
+        fingering=fingering[:60] or (step.fingering if step else ""),
         cracked_to=_note(cracked, "cracked_to") if cracked else None,
         began=_word(Began, _text(row, "began") or Began.TONGUED, "began"),
         by_heart=_text(row, "by_heart").lower() not in (NO, "false", "off", "0"),
+        spot=spot,
+        at=at - 1 if spot else 0,
+        bpm=_number(row, "bpm"),
+        by=_word(By, _text(row, "by") or By.TEACHER, "by"),
     )
-    setup = _text(row, "setup")
-    if setup and not (setup.isascii() and setup.isdigit() and 0 < int(setup) <= SETUP_MAX):
-        raise PracticeError(f"setup must be a number from 1, got “{setup[:20]}”")
     key = _text(row, "key")
     try:
         name = uuid.UUID(key) if key else uuid.uuid5(uuid.NAMESPACE_OID, f"{attempt} {made.isoformat()}")
     except ValueError as error:
         raise PracticeError(f"key must be a UUID, got “{key[:40]}”") from error
-    return Logged(attempt, name, made, int(setup) if setup else None)
+    return Logged(attempt, name, made, _number(row, "setup", 1))
 
 
 def read_attempts(data: bytes) -> list[Logged]:
@@ -122,6 +136,7 @@ def write_json(logged: Iterable[Logged]) -> str:
 
 def _row(one: Logged) -> dict[str, str]:
     attempt = one.attempt
+    spot = attempt.spot
     values = (
         str(one.key),
         one.made.isoformat(),
@@ -133,8 +148,50 @@ def _row(one: Logged) -> dict[str, str]:
         str(attempt.began),
         YES if attempt.by_heart else NO,
         "" if one.setup is None else str(one.setup),
+        "" if attempt.bpm is None else str(attempt.bpm),
+        str(attempt.by),
+        spot_text(spot) if spot else "",
+        str(attempt.at + 1) if spot else "",
+        str(spot.passage) if spot and spot.passage is not None else "",
+        str(spot.first) if spot else "",
     )
     return dict(zip(COLUMNS, values, strict=True))
+
+
+def spot_text(spot: Spot) -> str:
+    """The notes of a spot as one text."""
+    return " ".join(f"{spell(s.midi).ascii}:{s.quarters!r}:{s.fingering}" for s in spot.steps)
+
+
+def spot_key(spot: Spot) -> uuid.UUID:
+    """By which a spot is known again: the same notes, fingered alike, at the same place of a passage."""
+    return uuid.uuid5(uuid.NAMESPACE_OID, f"{spot.passage} {spot.first} {spot_text(spot)}")
+
+
+def _spot(row: Mapping[str, Any]) -> Spot | None:
+    text = _text(row, "spot", SPOT_LIMIT)
+    if not text:
+        return None
+    return Spot(tuple(map(_step, text.split())), _number(row, "passage"), _number(row, "first") or 0)
+
+
+def _step(text: str) -> Step:
+    parts = text.split(":", 2)
+    try:
+        quarters = float(parts[1])
+    except (ValueError, IndexError) as error:
+        raise PracticeError(f"a note of a spot must read like A5:0.5:fingering, got “{text[:40]}”") from error
+    return Step(_note(parts[0], "a note of a spot"), "".join(parts[2:])[:60], quarters)
+
+
+def _number(row: Mapping[str, Any], name: str, least: int = 0) -> int | None:
+    """A whole number of a field; None where it is empty."""
+    text = _text(row, name)
+    if not text:
+        return None
+    if not (text.isascii() and text.isdigit() and len(text) <= 10 and least <= int(text) <= NUMBER_MAX):
+        raise PracticeError(f"{name} must be a whole number from {least}, got “{text[:20]}”")
+    return int(text)
 
 
 def _csv_rows(text: str) -> Iterable[Mapping[str, Any]]:
@@ -160,7 +217,7 @@ def _json_rows(text: str) -> Iterable[Mapping[str, Any]]:
     return rows
 
 
-def _text(row: Mapping[str, Any], name: str) -> str:
+def _text(row: Mapping[str, Any], name: str, limit: int = FIELD_LIMIT) -> str:
     value = row.get(name)
     if value is None:
         return ""
@@ -169,8 +226,8 @@ def _text(row: Mapping[str, Any], name: str) -> str:
     if not isinstance(value, (str, int)):
         raise PracticeError(f"{name} must be text")
     text = str(value).strip()
-    if len(text) > FIELD_LIMIT:
-        raise PracticeError(f"{name} must have at most {FIELD_LIMIT} signs")
+    if len(text) > limit:
+        raise PracticeError(f"{name} must have at most {limit} signs")
     return text
 
 

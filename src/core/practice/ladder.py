@@ -82,6 +82,22 @@ def played(ladder: Ladder, *, clean: bool) -> Ladder:
     return replace(now, steps=(*now.steps, up), clean=0, wall=wall)
 
 
+def resumed(ladder: Ladder, playings: Sequence[tuple[float, bool]]) -> Ladder:
+    """The ladder after playings at whatever tempo each was: another than the step begins a step of its own.
+
+    Parameters
+    ----------
+    playings : sequence of (float, bool)
+        Tempo, and whether it was clean, in their order.
+    """
+    for bpm, clean in playings:
+        if bpm != ladder.bpm:
+            steps = (*(step for step in ladder.steps if step < bpm), bpm)
+            ladder = replace(ladder, steps=steps, clean=0)
+        ladder = played(ladder, clean=clean)
+    return ladder
+
+
 def climbed(ladder: Ladder, results: Sequence[bool]) -> Ladder:
     """The ladder after playings, clean or not, in their order."""
     for clean in results:

@@ -6,8 +6,8 @@ of them differs from the first. All of it is one Gaussian, updated attempt by at
 
 Notes
 -----
-Whether an attempt was clean is all that is used. An attempt that was looked up teaches like any other and
-tells nothing of what is known by heart.
+Whether an attempt was clean is all that is used. An attempt that was looked up, and one at which the hands
+stumbled, teaches like any other and tells nothing of how surely the note comes by heart.
 
 References
 ----------
@@ -290,7 +290,7 @@ class _Run:
             v += u.item(part)
         self.today += 1
         p = chance_of(mu, v)
-        moved, shrunk = _told(mu, v, attempt.clean) if attempt.by_heart else (0.0, 0.0)
+        moved, shrunk = _told(mu, v, attempt.clean) if attempt.tells_of_note else (0.0, 0.0)
         # what the result tells, and what it taught: the notes gain with the speed of learning
         np.multiply(self.taught[at], 4 * p * (1 - p), out=gains)
         u_learns = u.item(learns)

@@ -18,6 +18,7 @@ from core.routes.table import Table
 
 # Chance of a stumble from which a link is one to work on, and a hard one.
 CARE, HARD = 0.05, 0.20
+SLOWEST_BPM = 20
 # Parts of a move's time that are named: those of at least this share of the whole.
 NAMED_SHARE = 0.15
 # A way eases a link if it lowers the chance of a stumble by so much; how many are told.
@@ -87,6 +88,26 @@ def link_into(table: Table, note: int) -> Link | None:
     fingerings = before.entry.fingering, after.entry.fingering
     asks = tuple(EFFECT_WORDS[name] for name in named)
     return Link(events[note - 1], events[note], chance, fingerings, asks)
+
+
+def safe_bpm(table: Table, first: int, last: int, bpm: float) -> int:
+    """The fastest tempo, up to one, at which the hands are called safe on every link of a spot.
+
+    What does not depend on the tempo, as a finger that jumps, is left out: no tempo takes it away.
+
+    Parameters
+    ----------
+    first, last : int
+        The places of the first and the last note of the spot.
+    bpm : float, quarter notes a minute
+        Tempo of the passage, and the one that is aimed at.
+    """
+    problem, tempi = table.problem, np.arange(SLOWEST_BPM, max(int(bpm), SLOWEST_BPM) + 1)
+    rows = np.arange(first + 1, last + 1)
+    cells = problem.links(rows, table.slots[rows], table.slots[rows + 1])
+    hands = problem.faults_of_links(cells, problem.known, problem.notes.at(tempi / bpm)).hands
+    safe = np.all(hands - hands[:, :1] < CARE, axis=0)
+    return int(tempi[safe][-1]) if safe.any() else SLOWEST_BPM
 
 
 @dataclass(frozen=True)

@@ -45,7 +45,7 @@ class OnLead:
 
 @dataclass(frozen=True)
 class BeyondReach:
-    """A written note beyond what the student holds by what was counted; where it is first."""
+    """A written note beyond what the student holds by what was counted, or on its edge; where it is first."""
 
     note: Pitch
     query: str
@@ -105,6 +105,7 @@ class BenchPage(NoteOfBench):
     gaps: tuple[Gap, ...]
     on_leads: tuple[OnLead, ...]
     beyond_reach: tuple[BeyondReach, ...]
+    on_edge: tuple[BeyondReach, ...]
     status: str
     changes: tuple[NoteChange, ...]
     fewer: str
@@ -204,6 +205,7 @@ def bench_page(
         gaps=_gaps(view),
         on_leads=leads_of(view),
         beyond_reach=beyond_reach(view, reach),
+        on_edge=on_edge(view, reach),
         status=_status(view, faults.total),
         changes=_changes(view),
         fewer=_fewer(opened, faults.total),
@@ -274,6 +276,14 @@ def leads_of(view: View) -> tuple[OnLead, ...]:
         if entry is not None and entry.is_lead and offer.nothing_better:
             found.setdefault(event.written_pitch.midi, OnLead(event.written_pitch, view.query(event.id)))
     return tuple(found[midi] for midi in sorted(found))
+
+
+def on_edge(view, reach):
+    """The highest note that holds, where the passage has it."""
+    if reach is None or reach.top is None:
+        return ()
+    events = [event for event in view.solution.events if event.written_pitch.midi == reach.top]
+    return tuple(BeyondReach(event.written_pitch, view.query(event.id)) for event in events[:1])
 
 
 def beyond_reach(view, reach):

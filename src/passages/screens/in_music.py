@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from catalogue.in_hand import moves_of
+from catalogue.in_hand import moves_on
 from core.music.pitch import Pitch
 from core.routes.colours import colours, run_about
 from core.routes.trills import partner_of
@@ -101,7 +101,7 @@ def colour_pairs(note):
     """Pairs that alternate on the run of one pitch about the note."""
     table, events = note.solution.table, note.solution.events
     run = run_about(table, note.n)
-    found = colours(table, note.n, moves_of(note.in_hand.catalogue, note.in_hand.hand))
+    found = colours(table, note.n, moves_on(note.in_hand, note.opened.settings.sources))
     return tuple(
         ColourPair(
             words=f"{_named(note, pair.one)} and {_named(note, pair.other)}",

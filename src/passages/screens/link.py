@@ -2,19 +2,25 @@
 
 from dataclasses import dataclass
 from math import isfinite
+from urllib.parse import urlencode
 
+from django.urls import reverse
 from django.utils.safestring import SafeString
 
+from core.evidence.sources import Basis
 from core.instruments.moves import Action
 from core.instruments.naming import labelled
 from core.routes.explain import NOTEWORTHY
 from core.routes.links import closely, ease
-from core.words import in_100
+from core.words import counted, in_100
 from drawing.hands import hands
 from drawing.score import time_bar
 from passages.screens.changes import Way, way
 from passages.screens.systems import View
 from passages.solution import where
+
+# By how much hands must be slower, or quicker, than is usual for it to be told.
+TOLD_FROM = 0.08
 
 
 @dataclass(frozen=True)
@@ -61,6 +67,8 @@ class LinkView:
     strands: tuple[str, ...]
     bar: SafeString
     note_query: str
+    counted: str
+    count: str
 
 
 def look_at_link(view: View, n: int) -> LinkView | None:
@@ -71,6 +79,8 @@ def look_at_link(view: View, n: int) -> LinkView | None:
     in_hand = view.opened.in_hand
     move = in_hand.move(*found.link.fingerings)
     label = {t.name: labelled(t, in_hand.instrument, in_hand.naming) for t in in_hand.instrument.touches}
+    spot = {"state": view.opened.state.number, "from": found.link.before.id, "to": found.link.after.id}
+    count = f"{reverse('passages:count', args=[view.opened.passage.pk])}?{urlencode(spot)}"
     others = {s: v for s, v in found.faults.by_strand.items() if s != "hands" and v >= NOTEWORTHY}
     return LinkView(
         where=where(found.link.after),
@@ -88,7 +98,23 @@ def look_at_link(view: View, n: int) -> LinkView | None:
         easings=tuple(_easing(view, one) for one in found.easings),
         strands=tuple(f"{strand}: {in_100(value)}" for strand, value in others.items()),
         note_query=view.query(found.link.after.id),
+        counted=_counted(view, n, found),
+        count=count if view.opened.owned else "",
     )
+
+
+def _counted(view, n, found):
+    """What was counted of the move, and how long it takes this student by that; empty where nothing was."""
+    before, after = view.solution.entries[n - 1], view.solution.entries[n]
+    some = view.opened.in_hand.moved.get((before.id, after.id), ())
+    if not some or Basis.COUNTED not in view.opened.settings.sources:
+        return ""
+    stumbled, total = sum(one.stumbled for one in some), sum(one.stumbled + one.clean for one in some)
+    times = found.needed_s / sum(seconds for _, seconds in found.parts) if found.parts else 1.0
+    says = f"Counted: stumbled {stumbled} of {counted(total, 'time')}"
+    if abs(times - 1) < TOLD_FROM:
+        return f"{says}; by that these hands take about as long as is usual."
+    return f"{says}; by that these hands take {times:.1f} times as long as is usual."
 
 
 def _finger(move, label):

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from catalogue.in_hand import moves_of
+from catalogue.in_hand import moves_on
 from core.errors import CoreError
 from core.evidence.in_hand import InstrumentInHand
 from core.music.events import sounding_events
@@ -71,7 +71,7 @@ def _row(opened, in_hand, semitones, now):
     try:
         moved = by_semitones(opened.solution().passage, semitones)
         events = sounding_events(moved, opened.settings.tempo_bpm)
-        moves = moves_of(in_hand.catalogue, in_hand.hand)
+        moves = moves_on(in_hand)
         table = routes.solve(events, in_hand, moves, weights=opened.settings.weights)
     except CoreError:
         return None

@@ -7,7 +7,7 @@ from core.routes.links import hardest
 from drawing.engraving import shared_glyphs
 from drawing.hands import hands
 from passages.queries import Opened
-from passages.screens.bench import BeyondReach, OnLead, beyond_reach, leads_of
+from passages.screens.bench import BeyondReach, OnLead, beyond_reach, leads_of, on_edge
 from passages.screens.ossia import Drawing, Drawn, kept_with
 from passages.screens.systems import NARROW, SIZES, Line, View, engraved, lines, symbols
 from passages.settings import BenchSettings
@@ -42,6 +42,7 @@ class SheetPage:
     on_leads: tuple[OnLead, ...]
     ossia: tuple[Drawn, ...]
     beyond_reach: tuple[BeyondReach, ...]
+    on_edge: tuple[BeyondReach, ...]
 
 
 def sheet_page(opened: Opened, reach=None) -> SheetPage:
@@ -63,6 +64,7 @@ def sheet_page(opened: Opened, reach=None) -> SheetPage:
         on_leads=leads_of(view),
         ossia=ossia,
         beyond_reach=beyond_reach(view, reach),
+        on_edge=on_edge(view, reach),
     )
 
 

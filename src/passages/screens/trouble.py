@@ -1,6 +1,7 @@
 """The trouble list: hard links, weak notes, notes beyond reach or foreign to the key, register breaks."""
 
 from dataclasses import dataclass
+from urllib.parse import urlencode
 
 import numpy as np
 
@@ -37,6 +38,7 @@ class Row:
     faults: float
     query: str
     level: str
+    count: str = ""
 
 
 @dataclass(frozen=True)
@@ -113,4 +115,11 @@ def _row(view, event, what, notes, says, faults, level, *, link=False):
         faults=sum(by_strand.values()),
         query=view.query(event.id, link=link),
         level=level,
+        count=_count(view, event) if link and view.opened.owned else "",
     )
+
+
+def _count(view, event):
+    """The address at which the link into a note is counted."""
+    before = view.solution.events[view.place[event.id] - 1]
+    return "?" + urlencode({"state": view.opened.state.number, "from": before.id, "to": event.id})

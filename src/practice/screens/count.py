@@ -15,6 +15,9 @@ from drawing.compact import large_symbol
 from practice.queries import Counted
 
 CRACKS_SHOWN, NEAR = 3, 14
+KNOWN = ("by heart", "looked up")
+IN_ADDRESS = {"by heart": "yes", "looked up": "no"}
+MISSES = (Result.CRACKED, Result.SILENT, Result.LATE)
 
 
 @dataclass(frozen=True)
@@ -28,19 +31,41 @@ class Press:
 
 
 @dataclass(frozen=True)
+class Turn:
+    """What stays as it is from one attempt to the next: address, name and whether it is so, for each way."""
+
+    name: str
+    label: str
+    ways: tuple[tuple[str, str, bool], ...]
+
+
+def turn_of(name, label, words, now, address) -> Turn:
+    """The ways of a turn.
+
+    Parameters
+    ----------
+    words : iterable of str
+        In an address by their names, which are those that are shown but for `KNOWN`.
+    address : callable
+        Gives the address of the page with another value of the name.
+    """
+    return Turn(
+        name, label, tuple((address(**{name: IN_ADDRESS.get(w, w)}), str(w), w == now) for w in words)
+    )
+
+
+@dataclass(frozen=True)
 class CountPage:
     """A note that is counted.
 
     Parameters
     ----------
-    others, places : tuple of (str, str)
-        Other fingerings of the note, and where it may be played: address and name.
+    others : tuple of (str, str)
+        Other fingerings of the note: address and name.
+    turns : tuple of Turn
+        Where it is played, how it begins, whether it is known.
     chance : str
         How likely the next one is clean, in words.
-    began : str
-        How the note begins; `begins` leads to each way.
-    by_heart : bool
-        Whether the fingering is known; `hearts` leads to both.
     climb, step_bpm, climb_says : str
         The ladder that is climbed, as an address names it, its step, and how it stands; empty for none.
     last : tuple of str
@@ -53,11 +78,9 @@ class CountPage:
     drawing: SafeString
     others: tuple[tuple[str, str], ...]
     place: str
-    places: tuple[tuple[str, str], ...]
     began: str
-    begins: tuple[tuple[str, str], ...]
     by_heart: bool
-    hearts: tuple[tuple[str, str, bool], ...]
+    turns: tuple[Turn, ...]
     presses: tuple[Press, ...]
     counted: Counted
     in_all: Counted
@@ -118,27 +141,26 @@ def count_page(
             (address(one.id), f"{one.kind_words} ({in_hand.said(one.fingering)})") for one in others
         ),
         place=place,
-        places=tuple((address(place=other), str(other)) for other in Place),
         began=began,
-        begins=tuple((address(began=other), str(other)) for other in Began),
         by_heart=by_heart,
-        hearts=(
-            (address(by_heart="yes"), "by heart", by_heart),
-            (address(by_heart="no"), "looked up", not by_heart),
+        turns=(
+            turn_of("place", "Where", Place, place, address),
+            turn_of("began", "How it begins", Began, began, address),
+            turn_of("by_heart", "Whether it is known", KNOWN, KNOWN[not by_heart], address),
         ),
-        presses=_presses(in_hand, note, entry, cracks),
+        presses=presses(in_hand, note, entry, cracks),
         counted=counted[0],
         in_all=counted[1],
         chance=chance_words(learning, note.midi, place, entry.id if entry else ""),
-        last=tuple(_came(result, cracked) for _, result, cracked in last),
+        last=tuple(came(result, cracked) for _, result, cracked in last),
         closely="?" + urlencode({"on": in_hand.name, "note": note.ascii}),
         climb=str(climb) if climb else "",
         step_bpm=f"{step.bpm:g}" if step else "",
-        climb_says=_climb_says(step) if step else "",
+        climb_says=climb_says(step) if step else "",
     )
 
 
-def _climb_says(step):
+def climb_says(step):
     """Where a student stands on the ladder, and what it asks."""
     if step.done:
         return f"♩ = {step.target:g} holds: {step.clean} clean in a row."
@@ -146,18 +168,20 @@ def _climb_says(step):
     return f"♩ = {step.bpm:g} of {step.target:g}: {step.clean} of {step.wanted} clean in a row, then {goal}."
 
 
-def _presses(in_hand, note, entry, cracks):
+def presses(
+    in_hand, note: Pitch, entry: Entry | None, cracks, *, stumbles: bool = False
+) -> tuple[Press, ...]:
     """Clean and not, for keys and pedals; then the notes to which it may crack."""
     likely = dict.fromkeys([*cracks, *_competing(in_hand, note, entry)])
+    results = [Result.CLEAN, *([Result.STUMBLED] if stumbles else []), *MISSES]
+    keys = {0: "1 ArrowRight PageDown", 1: "2 ArrowLeft PageUp"}
     found = [
-        Press("Clean", Result.CLEAN, "", "1 ArrowRight PageDown"),
-        Press("Cracked", Result.CRACKED, "", "2 ArrowLeft PageUp"),
-        Press("Silent", Result.SILENT, "", "3"),
-        Press("Late", Result.LATE, "", "4"),
+        Press(str(result).capitalize(), result, "", keys.get(n, str(n + 1)))
+        for n, result in enumerate(results)
     ]
     found += [
-        Press(f"Cracked to {spell(midi)}", Result.CRACKED, spell(midi).ascii, str(5 + at))
-        for at, midi in enumerate(list(likely)[:CRACKS_SHOWN])
+        Press(f"Cracked to {spell(midi)}", Result.CRACKED, spell(midi).ascii, str(len(found) + 1 + n))
+        for n, midi in enumerate(list(likely)[:CRACKS_SHOWN])
     ]
     return tuple(found)
 
@@ -171,7 +195,8 @@ def _competing(in_hand, note, entry):
     return sorted(apart, key=lambda midi: abs(midi - note.midi))
 
 
-def _came(result, cracked):
+def came(result, cracked):
+    """What came of an attempt, in words."""
     return f"{result} to {spell(cracked)}" if cracked is not None else str(result)
 
 

@@ -46,6 +46,11 @@ class LogPage:
     ----------
     hits : str
         The drawing; `weeks` says the same as a table.
+    by_place : bool
+        Whether misses stand where they were in the passage, as its spots were counted; else by note, wherever
+        it was counted.
+    moved : int
+        Playings of spots whose notes the passage no longer has there.
     lines, narrow_lines : tuple of Line
         The passage practised with its misses, for a wide page and for a telephone.
     """
@@ -56,12 +61,14 @@ class LogPage:
     fingerings: tuple[ByFingering, ...]
     left_out: int
     title: str
+    by_place: bool
+    moved: int
     glyphs: SafeString
     lines: tuple[Line, ...]
     narrow_lines: tuple[Line, ...]
 
 
-def log_page(in_hand, weekly, fingered, cracks, music: Opened | None, today: date) -> LogPage:
+def log_page(in_hand, weekly, fingered, cracks, music: Opened | None, playings, today: date) -> LogPage:
     """Build the page.
 
     Parameters
@@ -72,15 +79,18 @@ def log_page(in_hand, weekly, fingered, cracks, music: Opened | None, today: dat
         Note, fingering, clean attempts and all of them.
     cracks : mapping of (int, str) to (int, int)
         The note it cracked to most, and how often.
+    playings : sequence of practice.queries.SpotPlaying
+        Of spots of the passage.
     """
     weeks = weeks_of(weekly, today)
     rows = [_fingering(in_hand, *row, cracks) for row in fingered[:FINGERINGS_MOST]]
-    wide, narrow, glyphs = (), (), SafeString()
+    wide, narrow, glyphs, at_place, moved = (), (), SafeString(), {}, 0
     if music is not None:
         view = View(music, music.solution(), None, frozenset())
         wide, narrow = (engraved(view, size) for size in (SIZES["usual"], NARROW))
         glyphs = shared_glyphs([wide, narrow])
-        missed = _missed(fingered)
+        at_place, moved = _missed_there(view, playings)
+        missed = at_place or _missed(view, fingered)
         wide, narrow = _lines(view, wide, missed), _lines(view, narrow, missed)
     return LogPage(
         total=sum(total for *_, total in fingered),
@@ -89,6 +99,8 @@ def log_page(in_hand, weekly, fingered, cracks, music: Opened | None, today: dat
         fingerings=tuple(rows),
         left_out=max(0, len(fingered) - FINGERINGS_MOST),
         title=music.passage.title if music else "",
+        by_place=bool(at_place),
+        moved=moved,
         glyphs=glyphs,
         lines=wide,
         narrow_lines=narrow,
@@ -144,23 +156,39 @@ def _fingering(in_hand, midi, entry_id, clean, total, cracks):
     )
 
 
-def _missed(fingered):
-    """Misses and attempts of each note, with whatever fingering."""
+def _missed(view, fingered):
+    """Misses and attempts of each note of the passage by its id: of its pitch, with whatever fingering."""
     found = {}
     for midi, _, clean, total in fingered:
         missed, tried = found.get(midi, (0, 0))
         found[midi] = missed + total - clean, tried + total
-    return found
+    return {event.id: found.get(event.written_pitch.midi, (0, 0)) for event in view.solution.events}
+
+
+def _missed_there(view, playings):
+    """Misses and playings at each note of the passage by its id, and how many playings are of other notes."""
+    events = view.solution.events
+    pitches = [event.written_pitch.midi for event in events]
+    found, moved = {}, 0
+    for one in playings:
+        if tuple(pitches[one.first : one.first + len(one.midis)]) != one.midis:
+            moved += 1
+            continue
+        for place, clean in one.places():
+            missed, tried = found.get(events[place].id, (0, 0))
+            found[events[place].id] = missed + (not clean), tried + 1
+    return found, moved
 
 
 def _lines(view, engraving, by_note):
-    events = {event.id: event.written_pitch.midi for event in view.solution.events}
+    """Lines with misses under their notes; `by_note` has misses and attempts by the id of the note."""
+    pitch = {event.id: event.written_pitch for event in view.solution.events}
     found = []
     for n, system in enumerate(engraving.systems):
-        notes = [(x, *by_note.get(events[key], (0, 0))) for key, x in system.notes.items() if key in events]
+        notes = [(x, *by_note.get(key, (0, 0))) for key, x in system.notes.items() if key in pitch]
         if len(found) >= LINES_MOST or not any(total for *_, total in notes):
             continue
-        missed = [f"{spell(events[key])}" for key in system.notes if by_note.get(events.get(key), (0, 0))[0]]
+        missed = [str(pitch[key]) for key in system.notes if by_note.get(key, (0, 0))[0]]
         found.append(
             Line(
                 svg=system.svg,

@@ -18,6 +18,16 @@ NO_HITS: Mapping = MappingProxyType({})
 
 
 @dataclass(frozen=True)
+class PassageDue:
+    """A passage of a student, and by when it is to be played."""
+
+    key: int
+    title: str
+    due: date | None
+    says: str
+
+
+@dataclass(frozen=True)
 class OnInstrument:
     """How it stands with one instrument of a student.
 
@@ -32,8 +42,8 @@ class OnInstrument:
     trouble : bool
         Whether it has not held for two weeks.
     due : date or None
-    passages : tuple of (int, str)
-        Keys and titles of those changed last; `more` are not named.
+    passages : tuple of PassageDue
+        Those due next, then those changed last; `more` are not named.
     """
 
     owned: OwnedInstrument
@@ -43,7 +53,7 @@ class OnInstrument:
     trouble: bool
     due: date | None
     due_says: str
-    passages: tuple[tuple[int, str], ...]
+    passages: tuple[PassageDue, ...]
     more: int
     played: str
     hits: SafeString | str
@@ -80,7 +90,7 @@ def one_student(student: Student, music: Mapping, today: date, hits: Mapping = N
     ----------
     student
         With instruments, their plans and what was told of them.
-    music : mapping of int to list of (int, str)
+    music : mapping of int to list of (int, str, date)
         Passages by key of the instrument.
     hits : mapping of int to str
         Drawings by key of the instrument.
@@ -117,7 +127,10 @@ def _on(owned, music, today, hits):
         trouble=trouble,
         due=plan.due if plan else None,
         due_says=_due(plan.due, today) if plan and plan.due else "",
-        passages=tuple(passages[:PASSAGES_SHOWN]),
+        passages=tuple(
+            PassageDue(key, title, due, _due(due, today) if due else "")
+            for key, title, due in passages[:PASSAGES_SHOWN]
+        ),
         more=max(0, len(passages) - PASSAGES_SHOWN),
         hits=hits.get(owned.pk, ""),
         played=f"played {_ago(told.day, today)}" if told and told.day else "",

@@ -8,22 +8,40 @@ from hypothesis import strategies as st
 
 from core.errors import PracticeError
 from core.practice.attempt_format import Logged, read_attempts, write_csv, write_json
-from core.practice.attempts import Attempt, Began, Place, Result
+from core.practice.attempts import Attempt, Began, By, Place, Result, Spot, Step, sounded
+
+steps = st.builds(
+    Step, st.integers(30, 110), st.sampled_from(["", "Bb4-bis", "own-3"]), st.floats(0.01, 64, width=64)
+)
+spots = st.builds(
+    Spot,
+    st.lists(steps, min_size=2, max_size=6).map(tuple),
+    st.none() | st.integers(1, 99),
+    st.integers(0, 900),
+)
 
 
 @st.composite
 def logged(draw):
-    result = draw(st.sampled_from(Result))
+    result, spot = draw(st.sampled_from(Result)), draw(st.none() | spots)
+    at = draw(st.integers(0, len(spot.steps) - 1)) if spot else 0
+    midi, fingering = draw(st.integers(30, 110)), draw(st.sampled_from(["", "Bb4-bis", "own-3, new; one"]))
+    if spot:
+        midi, fingering = spot.steps[at].midi, spot.steps[at].fingering
     made = datetime(2026, 1, 1, tzinfo=UTC) + timedelta(seconds=draw(st.integers(0, 10**7)))
     attempt = Attempt(
-        draw(st.integers(30, 110)),
+        midi,
         result,
         made.date().toordinal(),
         draw(st.sampled_from(Place)),
-        draw(st.sampled_from(["", "Bb4-bis", "own-3, new; one"])),
+        fingering,
         draw(st.none() | st.integers(30, 110)) if result is Result.CRACKED else None,
         draw(st.sampled_from(Began)),
         draw(st.booleans()),
+        spot,
+        at,
+        draw(st.none() | st.integers(20, 400)),
+        draw(st.sampled_from(By)),
     )
     return Logged(attempt, draw(st.uuids()), made, draw(st.none() | st.integers(1, 9)))
 
@@ -41,6 +59,19 @@ def test_a_table_of_three_columns_will_do_and_is_known_again():
     assert read_attempts(table) == [one]
 
 
+def test_of_a_spot_the_note_may_be_told_by_its_number():
+    table = b"made,result,note,spot,at\n2026-11-26T16:00:00Z,stumbled,,G5:0:g A5:0.5:a C6:1:c,2\n"
+    (one,) = read_attempts(table)
+    assert (one.attempt.midi, one.attempt.fingering, one.attempt.at) == (81, "a", 1)
+    assert not one.attempt.tells_of_note
+
+
+def test_what_comes_after_a_miss_was_not_played():
+    steps = (Step(79, "", 0), Step(81, "", 0.5), Step(84, "", 0.5))
+    assert list(sounded(steps, 1, Result.CRACKED)) == [(0, Result.CLEAN), (1, Result.CRACKED)]
+    assert [place for place, _ in sounded(steps, 1, Result.CLEAN)] == [0, 1, 2]
+
+
 @pytest.mark.parametrize(
     ("data", "said"),
     [
@@ -54,6 +85,14 @@ def test_a_table_of_three_columns_will_do_and_is_known_again():
         (b'[{"made": "2026-11-26T10:00:00Z", "note": "G6", "result": "clean", "setup": 0}]', "setup"),
         (b'[{"made": "2026-11-26T10:00:00Z", "note": ["G6"], "result": "clean"}]', "note must be text"),
         (b'[{"made": "2026-11-26T10:00:00Z", "note": "G6", "result": "clean", "key": "x"}]', "UUID"),
+        (b'[{"made": "2026-11-26T10:00:00Z", "note": "G6", "result": "clean", "bpm": 5}]', "tempo"),
+        (b"made,note,result,spot\n2026-11-26T10:00:00Z,G5,late,G5", "must read like"),
+        (b"made,note,result,spot\n2026-11-26T10:00:00Z,G5,late,G5:0:g", "from 2 to 64"),
+        (b"made,note,result,spot\n2026-11-26T10:00:00Z,G5,late,G5:0:g A5:nan:a", "quarters"),
+        (b"made,note,result,spot\n2026-11-26T10:00:00Z,G5,late,G5:0:g A5:0:a", "comes after"),
+        (b"made,note,result,spot,at\n2026-11-26T10:00:00Z,,late,G5:0:g A5:1:a,3", "at must be"),
+        (b"made,note,result,spot\n2026-11-26T10:00:00Z,C5,late,G5:0:g A5:1:a", "one of its notes"),
+        (b"made,note,result,spot\n2026-11-26T10:00:00Z,G5,late," + b"G5:0:g " * 900, "at most"),
         (b"[" * 100_000, "JSON"),
         (b'{"attempts": 5}', "list"),
         (b"\xff\xfe", "UTF-8"),
