@@ -1,17 +1,33 @@
 """The demo: a youth wind band, four of its students, and a passage each from the suite that it prepares."""
 
 import tomllib
+import uuid
+from datetime import timedelta
 
+import numpy as np
 from django.conf import settings
+from django.utils import timezone
 
 from catalogue.queries import of_instrument
+from core.practice.attempt_format import Logged
+from core.practice.attempts import Attempt, Result
+from core.practice.ladder import begin, played
+from core.practice.player import Hands
+from core.routes.links import closely, hardest, safe_bpm
 from evidence import services as evidence
 from passages import services
+from passages.queries import opened
+from passages.screens.count import SpotAsked, spot_asked
 from practice import demo as practice
+from practice.queries import reach_counted
+from practice.services import log_attempts
 from studio.services import add_instrument, save_student
 from studio.shipped import instrument
 
 DEMO = settings.DATA / "demo"
+# Of the simulated hands: links, those among which they are found, days before today with a session on each,
+# playings in it, and how far a student is slower or quicker than is usual, as a spread of the logarithm.
+LINKS, LOOKED_AT, DAYS_AGO, A_SESSION, SLOWER = 3, 12, (12, 9, 6, 4, 2), 10, 0.15
 
 
 def load(teacher):
@@ -35,6 +51,46 @@ def load(teacher):
             teacher, title="", instrument=model, passage=passage, notices=notices, owned=owned
         )
         services.set_due(teacher, added, owned.plan.due)
+        climb_links(teacher, added, seed=desk["practice"]["seed"])
+
+
+def climb_links(teacher, passage, seed):
+    """Sessions of simulated hands on the hardest links of a passage, each up its own ladder of tempi.
+
+    They play within the reach: what hands do there is not lost where a note does not speak.
+    """
+    at = opened(passage, passage.current)
+    table, random = at.solution().table, np.random.default_rng(seed)
+    notes, top = at.solution().note_at, reach_counted(at.owned, at.in_hand).top or 0
+    events = at.solution().events
+    links = [notes[link.after.id] for link in hardest(table, LOOKED_AT)]
+    logged = []
+    within = [n for n in links if max(e.written_pitch.midi for e in events[max(n - 2, 0) : n + 1]) <= top]
+    for n in within[:LINKS]:
+        usual = closely(table, n)
+        player = Hands(usual.needed_s * float(np.exp(random.normal(0, SLOWER))), random)
+        target = round(at.settings.tempo_bpm)
+        climb = begin(safe_bpm(table, n - 1, n, target), target)
+        asked = SpotAsked(events[max(n - 2, 0)].id, events[n].id)
+        spot, first, _ = spot_asked(at, asked)
+        for days_ago in DAYS_AGO:
+            begins = timezone.now() - timedelta(days=days_ago)
+            for minute in range(A_SESSION):
+                if climb.done:
+                    break
+                bpm = round(climb.bpm)
+                clean = player.plays(spot.steps[n - first].quarters * 60 / bpm)
+                logged.append(_played(spot, n - first, clean, bpm, begins + timedelta(minutes=minute)))
+                climb = played(climb, clean=clean)
+    log_attempts(teacher, at.owned, at.in_hand, logged)
+
+
+def _played(spot, at, clean, bpm, made):
+    step, result = spot.steps[at], Result.CLEAN if clean else Result.STUMBLED
+    attempt = Attempt(
+        step.midi, result, made.toordinal(), fingering=step.fingering, spot=spot, at=at, bpm=bpm
+    )
+    return Logged(attempt, uuid.uuid4(), made)
 
 
 def details(*, model, lacks, **others):

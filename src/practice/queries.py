@@ -131,16 +131,17 @@ def attempt_of(_pk, midi, result, made, place, entry, cracked_to, began, by_hear
 
 
 def counts_on(owned) -> dict[tuple[int, str], Counted]:
-    """Attempts at every note, by note and place."""
-    rows = AttemptMade.objects.filter(instrument=owned).values("note_midi", "place").order_by()
+    """Attempts at every note, by note and place; a stumble of the hands is none at the note."""
+    rows = AttemptMade.objects.filter(instrument=owned).exclude(result=Result.STUMBLED)
+    rows = rows.values("note_midi", "place").order_by()
     found = rows.annotate(total=Count("pk"), clean=Count("pk", filter=Q(result=Result.CLEAN)))
     return {(row["note_midi"], row["place"]): Counted(row["clean"], row["total"]) for row in found}
 
 
 def of_fingering(owned, midi, entry, since):
-    """Attempts at a note with a fingering since a moment and in all, and to which notes it cracked, the most
-    frequent first."""
-    rows = AttemptMade.objects.filter(instrument=owned, note_midi=midi, entry=entry).order_by()
+    """Attempts at a note alone with a fingering since a moment and in all, and to which notes it cracked, the
+    most frequent first."""
+    rows = _alone(owned, midi, entry).order_by()
     clean, late = Q(result=Result.CLEAN), Q(made__gte=since)
     whole = rows.aggregate(
         total=Count("pk"),
@@ -155,9 +156,14 @@ def of_fingering(owned, midi, entry, since):
     return now, in_all, [row["cracked_to"] for row in cracked[:3]]
 
 
+def _alone(owned, midi, entry):
+    """Attempts at a note with a fingering that were not made in a spot."""
+    return AttemptMade.objects.filter(instrument=owned, note_midi=midi, entry=entry, spot=None)
+
+
 def latest_on(owned, midi, entry, since):
     """Attempts at a note with a fingering since a moment, the last first: (key, result, cracked to)."""
-    rows = AttemptMade.objects.filter(instrument=owned, note_midi=midi, entry=entry, made__gte=since)
+    rows = _alone(owned, midi, entry).filter(made__gte=since)
     return list(rows.order_by("-made", "-pk").values_list("key", "result", "cracked_to")[:50])
 
 
@@ -190,7 +196,7 @@ def began_named(text):
 
 def results_since(owned, midi, entry, since) -> list[bool]:
     """Whether attempts at a note with a fingering since a moment were clean, in their order."""
-    rows = AttemptMade.objects.filter(instrument=owned, note_midi=midi, entry=entry, made__gte=since)
+    rows = _alone(owned, midi, entry).filter(made__gte=since)
     results = rows.order_by("made", "pk").values_list("result", flat=True)[:CLIMB_MOST]
     return [result == Result.CLEAN for result in results]
 

@@ -116,10 +116,19 @@ def weekly_on(instruments, since) -> dict[int, list[tuple[date, str, str]]]:
 
 
 def fingered_on(owned) -> list[tuple[int, str, int, int]]:
-    """Note, fingering, clean attempts and all, by note from the top, of each the most tried first."""
-    rows = AttemptMade.objects.filter(instrument=owned).values_list("note_midi", "entry").order_by()
+    """Note, fingering, clean attempts and all, by note from the top, of each the most tried first.
+
+    Stumbles of the hands are left out: they tell nothing of a fingering.
+    """
+    rows = AttemptMade.objects.filter(instrument=owned).exclude(result=Result.STUMBLED).order_by()
+    rows = rows.values_list("note_midi", "entry")
     found = rows.annotate(clean=Count("pk", filter=Q(result=Result.CLEAN)), total=Count("pk"))
     return sorted(found, key=lambda row: (-row[0], -row[3], row[1]))
+
+
+def stumbles_on(owned) -> int:
+    """How often the hands stumbled."""
+    return AttemptMade.objects.filter(instrument=owned, result=Result.STUMBLED).count()
 
 
 def cracks_on(owned) -> dict[tuple[int, str], tuple[int, int]]:

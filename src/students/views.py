@@ -59,7 +59,8 @@ def log(request):
     fingered = queries.fingered_on(owned)
     weekly = queries.weekly_on([owned], timezone.now() - timedelta(weeks=WEEKS)).get(owned.pk, [])
     playings = queries.playings_of(on_with.music)
-    page = log_page(in_hand, weekly, fingered, queries.cracks_on(owned), on_with.music, playings, today)
+    told = weekly, fingered, queries.cracks_on(owned), on_with.music, playings, queries.stumbles_on(owned)
+    page = log_page(in_hand, *told, today)
     return render(request, "students/log.html", {"page": page, "chosen": on_with.at})
 
 

@@ -33,6 +33,7 @@ VIEWS = {
     "reach": "/practice/reach/?on=i{owned}",
     "plan": "/practice/plan/?on=i{owned}",
     "count": "/practice/count/?on=i{owned}&note=A6",
+    "count a spot": "/passages/{pk}/count/",
     "walk": "/fingerings/walk/?on=i{owned}&tonic=Eb&mode=melodic minor",
     "chart": "/fingerings/audit/?on=i{owned}",
     "list": "/passages/",

@@ -111,3 +111,26 @@ def test_a_ladder_is_climbed_by_pedal_and_the_metronome_follows(watched, site, o
     expect(watched.locator("#metronome-bpm")).to_have_value("80")
     watched.keyboard.press("PageUp")
     expect(watched.locator("#climb")).to_contain_text("♩ = 70 of 100")
+
+
+def test_from_a_hard_link_on_the_bench_up_a_ladder_by_pedal_alone(watched, site, owned):
+    from evidence.models import AttemptMade
+    from passages.models import Passage
+
+    key = Passage.objects.get(owned=owned["alto-saxophone"]).pk
+    watched.goto(f"{site}/passages/{key}/?note=n117&link=into")
+    watched.keyboard.press("c")
+    expect(watched.locator("#begin-climb")).to_be_visible()
+    watched.wait_for_load_state()
+    watched.keyboard.press("k")
+    expect(watched.locator("#climb")).to_contain_text("0 of 3 clean in a row")
+    watched.wait_for_load_state()
+    begun = int(watched.locator("#metronome-bpm").input_value())
+    for number in range(3):
+        watched.keyboard.press("PageDown")
+        expect(watched.locator("#counted")).to_contain_text(f"{number + 1} of {number + 1} clean")
+    expect(watched.locator("#metronome-bpm")).to_have_value(str(begun + 10))
+    watched.keyboard.press("PageUp")
+    expect(watched.locator("#last")).to_contain_text("stumbled at")
+    today = AttemptMade.objects.filter(made__date=timezone.localdate(), spot__isnull=False)
+    assert list(today.values_list("bpm", "result")) == [(begun, "clean")] * 3 + [(begun + 10, "stumbled")]

@@ -183,7 +183,7 @@ def test_a_ladder_climbs_at_its_step_and_the_week_goes_on_from_it(signed_in, tea
 
 
 def test_misses_stand_where_they_were_until_the_notes_are_others(signed_in, teacher, owned, passage):
-    play(teacher, owned, spot_of(passage, 0, 3), Result.STUMBLED, at=3, times=4)
+    play(teacher, owned, spot_of(passage, 0, 3), Result.CRACKED, at=3, times=4)
     where = f"{reverse('students:log')}?on=i{owned.pk}"
     assert "Under each note of a spot that was counted" in words_of(signed_in.get(where))
     SpotPlayed.objects.update(first=1)

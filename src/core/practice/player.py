@@ -39,10 +39,12 @@ from core.practice.learning import (
     TIRES_AFTER,
     lost_in,
 )
-from core.routes.facility import FloatArray
+from core.routes.facility import LOG_SPREAD, FloatArray
 
 # Of the odd one: its slope, slips on any note, what playing gives, what a day off costs, how a stage fades.
 ODD_SLOPE, SLIP, ODD_GAIN, ODD_LOSS, ODD_FADES = (0.5, 1.3), 0.03, 0.55, 0.03, math.exp(-1 / 20)
+# How much less time hands need after each playing.
+HANDS_GAIN = 0.996
 # What comes instead of a clean note, where it is not clean.
 INSTEAD = {Result.CRACKED: 0.6, Result.SILENT: 0.2, Result.LATE: 0.2}
 # A note below the reach is missing if it is hit less than three times of four.
@@ -147,6 +149,26 @@ class Player:
         before = np.sqrt(self.played)
         self.played = self.played + near
         self.odds = self.odds + self.learns * ODD_GAIN * (np.sqrt(self.played) - before)
+
+
+@dataclass(eq=False)
+class Hands:
+    """Simulated hands on one move: the time they need varies from playing to playing, and grows less with it.
+
+    Parameters
+    ----------
+    needed_s : float, seconds
+        Median time that they need.
+    """
+
+    needed_s: float
+    random: np.random.Generator
+
+    def plays(self, available_s: float) -> bool:
+        """One playing with so much time for the move, and whether it went well."""
+        took = self.needed_s * math.exp(float(self.random.normal(0, LOG_SPREAD)))
+        self.needed_s *= HANDS_GAIN
+        return took <= available_s and bool(self.random.random() >= SLIP)
 
 
 def even_player(random: np.random.Generator, low: int, high: int, reach: int) -> Player:

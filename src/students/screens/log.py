@@ -68,7 +68,9 @@ class LogPage:
     narrow_lines: tuple[Line, ...]
 
 
-def log_page(in_hand, weekly, fingered, cracks, music: Opened | None, playings, today: date) -> LogPage:
+def log_page(
+    in_hand, weekly, fingered, cracks, music: Opened | None, playings, stumbled, today: date
+) -> LogPage:
     """Build the page.
 
     Parameters
@@ -76,11 +78,13 @@ def log_page(in_hand, weekly, fingered, cracks, music: Opened | None, playings, 
     weekly : sequence of (date, str, str)
         Day, place and result of every attempt of the last weeks.
     fingered : sequence of (int, str, int, int)
-        Note, fingering, clean attempts and all of them.
+        Note, fingering, clean attempts and all of them but stumbles.
     cracks : mapping of (int, str) to (int, int)
         The note it cracked to most, and how often.
     playings : sequence of practice.queries.SpotPlaying
         Of spots of the passage.
+    stumbled : int
+        Stumbles of the hands.
     """
     weeks = weeks_of(weekly, today)
     rows = [_fingering(in_hand, *row, cracks) for row in fingered[:FINGERINGS_MOST]]
@@ -93,7 +97,7 @@ def log_page(in_hand, weekly, fingered, cracks, music: Opened | None, playings, 
         missed = at_place or _missed(view, fingered)
         wide, narrow = _lines(view, wide, missed), _lines(view, narrow, missed)
     return LogPage(
-        total=sum(total for *_, total in fingered),
+        total=sum(total for *_, total in fingered) + stumbled,
         hits=hits_svg(weeks, _said(weeks)),
         weeks=tuple(weeks),
         fingerings=tuple(rows),
