@@ -20,7 +20,7 @@ os.environ["DJANGO_SETTINGS_MODULE"] = "config.settings"
 os.environ["FAIR_REACH_MODE"] = "demo"
 
 STUDENTS, ATTEMPTS, FEW, MANY, AGAIN = 200, 500_000, 10, 10_000, 7
-YEARS = 10
+YEARS, SPOTS, AT_SPOTS = 10, 40, 0.2
 ABC = b"T:Reeds in the Rain\nL:1/8\nQ:1/4=96\nK:C\n" + b"CDEF GABc | dcBA GFED |\n" * 8
 
 
@@ -62,17 +62,37 @@ def studio():
         owned = add_instrument(teacher, student, model="oboe", name="oboe", fitted=set())
         in_hand = of_instrument(owned)
         services.set_plan(teacher, owned, in_hand, target_midi=89)
-        AttemptMade.objects.bulk_create(attempts(owned, count, n), batch_size=5_000)
-        services.tell(teacher, owned, in_hand)
-        passages.add_passage(
+        passage = passages.add_passage(
             teacher, title="", instrument="oboe", passage=score, notices=notices, owned=owned
         )
+        spots = spots_of(passage)
+        AttemptMade.objects.bulk_create(attempts(owned, count, n, spots), batch_size=5_000)
+        services.tell(teacher, owned, in_hand)
         made.append(owned)
     assert OwnedInstrument.objects.count() == STUDENTS
     return made[:2]
 
 
-def attempts(owned, count, seed):
+def spots_of(passage):
+    """Spots of a passage from two notes to five, from each of its first notes on."""
+    from evidence.models import SpotPlayed
+    from passages.queries import opened
+    from passages.screens.count import SpotAsked, spot_asked
+
+    at = opened(passage, passage.current)
+    events, found = at.solution().events, []
+    for first in range(SPOTS):
+        spot, *_ = spot_asked(at, SpotAsked(events[first].id, events[first + 1 + first % 4].id))
+        notes = [[step.midi, step.fingering, step.quarters] for step in spot.steps]
+        row = SpotPlayed(
+            instrument=passage.owned, name=uuid.uuid4(), passage=passage, first=first, notes=notes
+        )
+        found.append(row)
+    return SpotPlayed.objects.bulk_create(found)
+
+
+def attempts(owned, count, seed, spots):
+    """Attempts over the years, every fifth of them at a spot."""
     from django.utils import timezone
 
     from evidence.models import AttemptMade
@@ -81,13 +101,19 @@ def attempts(owned, count, seed):
     moments = sorted(drawn.random() * YEARS * 365 for _ in range(count))
     for days in moments:
         clean = drawn.random() < 0.7
+        spot = drawn.choice(spots) if drawn.random() < AT_SPOTS else None
+        midi, entry, _ = spot.notes[1] if spot else (drawn.randint(75, 88), "", 0)
         yield AttemptMade(
             instrument=owned,
             key=uuid.UUID(int=drawn.getrandbits(128)),
             setup=1,
-            note_midi=drawn.randint(75, 88),
-            result="clean" if clean else "cracked",
-            cracked_to=None if clean else 70,
+            note_midi=midi,
+            entry=entry,
+            spot=spot,
+            at=1 if spot else 0,
+            bpm=drawn.randrange(60, 120, 3) if spot else None,
+            result="clean" if clean else "stumbled" if spot else "cracked",
+            cracked_to=None if clean or spot else 70,
             place=drawn.choice([*["practice room"] * 3, "lesson", "stage"]),
             made=now - timedelta(days=YEARS * 365 - days, minutes=1),
         )
@@ -109,6 +135,7 @@ def weigh(owned):
         "plan": f"/practice/plan/{on}",
         "reach": f"/practice/reach/{on}",
         "count": f"/practice/count/{on}&note=D6",
+        "a spot": f"/passages/{passage.pk}/count/",
         "passages": "/passages/",
         "bench": f"/passages/{passage.pk}/",
         "fingerings": f"/fingerings/{on}",
