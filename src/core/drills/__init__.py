@@ -1,0 +1,1 @@
+"""Drills: what is practised of a note, a link or a spot, written as music."""

@@ -1,0 +1,71 @@
+"""Drills put into bars: sections with a key of their own, full bars, tuplets that go together."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, replace
+from fractions import Fraction
+
+from core.drills.material import Material
+from core.music.barring import rebarred
+from core.music.passage import Bar, Note, Passage, split_length
+from core.music.pitch import Pitch
+
+FOUR = (4, 4)
+BAR = Fraction(4)
+WHOLE, HALF, QUARTER, EIGHTH, SIXTEENTH = (Fraction(4, part) for part in (1, 2, 4, 8, 16))
+TRIPLET, SEXTUPLET = (3, 2), (6, 4)
+
+
+@dataclass(frozen=True)
+class Section:
+    """Notes that belong together, in whole bars.
+
+    Parameters
+    ----------
+    words : str
+        What stands above its first note.
+    """
+
+    notes: tuple[Note, ...]
+    fifths: int
+    words: str = ""
+
+
+def tone(material: Material, pitch: Pitch, quarters: Fraction, fingering: str = "", **more: object) -> Note:
+    """A note with the fingering that the music has for it, unless another is asked for."""
+    fingering = fingering or material.fingerings.get(pitch.midi, "")
+    return Note("", pitch, quarters, fingering=fingering, **more)  # type: ignore[arg-type]
+
+
+def rest(quarters: Fraction) -> Note:
+    return Note("", None, quarters)
+
+
+def slurred(notes: Sequence[Note]) -> list[Note]:
+    """Notes under one slur."""
+    if len(notes) < 2:
+        return list(notes)
+    first, last = replace(notes[0], slur_start=True), replace(notes[-1], slur_stop=True)
+    return [first, *notes[1:-1], last]
+
+
+def written(sections: Iterable[Section], material: Material, title: str) -> Passage:
+    """Sections as a passage in four-four: the last bar of each is filled with rests."""
+    bars: list[Bar] = []
+    for section in sections:
+        first = replace(section.notes[0], words=section.words)
+        short = -sum(note.quarters for note in section.notes) % BAR
+        filled = [
+            first,
+            *section.notes[1:],
+            *(rest(part) for part in reversed(split_length(Fraction(short)))),
+        ]
+        time = None if bars else FOUR
+        blank = Passage((Bar((), section.fifths, FOUR),))
+        barred, _ = rebarred(blank, filled, -1)
+        bars += [replace(barred.bars[0], key_fifths=section.fifths, time=time), *barred.bars[1:]]
+    passage = Passage(tuple(bars), title).numbered()
+    head = passage.bars[0]
+    begun = replace(head.notes[0], tempo_bpm=material.tempo_bpm)
+    return replace(passage, bars=(replace(head, notes=(begun, *head.notes[1:])), *passage.bars[1:]))
