@@ -23,7 +23,7 @@ APPS = (
     "studio",
     "drawing",
 )
-CORE = ("overtones", "routes", "evidence", "acoustics", "charts", "instruments", "music")
+CORE = ("drills", "practice", "overtones", "routes", "evidence", "acoustics", "charts", "instruments", "music")
 
 
 def drawing():

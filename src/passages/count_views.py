@@ -9,10 +9,9 @@ from django.urls import reverse
 from django.utils import timezone
 from django.views.decorators.http import require_http_methods, require_POST
 
-from core.practice.attempts import TEMPO_LEAST, TEMPO_MOST
 from passages import queries
 from passages.screens.count import SpotAsked, spot_asked, spot_page
-from practice.forms import Climb, ClimbForm, attempt_from, climb_named
+from practice.forms import TEMPI, Climb, ClimbForm, attempt_from, climb_named
 from practice.queries import of_spot, place_named
 from practice.services import log_attempts, take_back_attempts
 from practice.views import LATELY
@@ -80,7 +79,7 @@ def _asked(data):
         place=place_named(data.get("place", "")),
         by_heart=data.get("by_heart") != "no",
         climb=data.get("climb", ""),
-        bpm=tempo if TEMPO_LEAST <= tempo <= TEMPO_MOST else None,
+        bpm=tempo if tempo in TEMPI else None,
     )
 
 

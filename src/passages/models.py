@@ -12,7 +12,8 @@ from studio.shipped import instrument_choices
 class Passage(models.Model):
     """A passage as read: written pitch, in MusicXML of our own writing.
 
-    `owned` is the student's instrument that it is for; without one it is for the model at large.
+    `owned` is the student's instrument that it is for; without one it is for the model at large. A drill says
+    what it is for, and which passage it serves, if it serves one.
     """
 
     teacher = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE, related_name="passages")
@@ -26,6 +27,8 @@ class Passage(models.Model):
     lowest = models.CharField(max_length=8)
     highest = models.CharField(max_length=8)
     due = models.DateField(null=True, blank=True)
+    serves = models.ForeignKey("self", models.SET_NULL, null=True, related_name="drills")
+    purpose = models.CharField(max_length=200, blank=True)
     current = models.ForeignKey("State", models.SET_NULL, null=True, related_name="+")
     created = models.DateTimeField(auto_now_add=True)
     changed = models.DateTimeField(auto_now=True)

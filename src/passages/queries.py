@@ -72,8 +72,8 @@ def passages_of(teacher):
     """A teacher's passages, last changed first, without their scores; with the reach of who plays them."""
     return (
         Passage.objects.filter(teacher=teacher)
-        .select_related("current", "owned__student", "owned__told")
-        .defer("musicxml", "owned__told__state")
+        .select_related("current", "owned__student", "owned__told", "serves")
+        .defer("musicxml", "serves__musicxml", "owned__told__state")
     )
 
 

@@ -8,15 +8,14 @@ from django.db.models import Max
 from django.utils import timezone
 
 from catalogue.queries import of_instrument, of_model
-from core.errors import CoreError, FingeringError
-from core.instruments.fingering import parse_fingering
+from core.errors import CoreError
 from core.music.events import check_tempo, sounding_events
 from core.music.notation.formats import read_score, written_for
 from core.music.notation.musicxml_writer import write_musicxml
 from core.music.notation.score import DEFAULT
 from core.music.ossia import ossia_of, with_ossia
 from core.music.pitch import check_a4, parse_pitch
-from core.routes.candidates import offer_for
+from core.routes.candidates import offer_for, written_pins
 from core.routes.faults import STRANDS
 from core.routes.moved import by_semitones, key_words
 from core.routes.trills import partner_of
@@ -31,6 +30,7 @@ from studio.shipped import instrument as model_of
 
 STATES_KEPT = 1_000
 PROBLEMS_KEPT = 20
+DRILLS_AT_ONCE = 40
 
 
 def read_source(data, instrument, pitch_is, choices=DEFAULT):
@@ -53,10 +53,13 @@ def read_source(data, instrument, pitch_is, choices=DEFAULT):
 
 
 @transaction.atomic
-def add_passage(teacher, *, title, instrument, passage, notices, owned=None):
+def add_passage(
+    teacher, *, title, instrument, passage, notices, owned=None, serves=None, like=None, purpose=""
+):
     """Save a passage that was read, with the fingerings written under its notes as pins.
 
-    `owned` is the student's instrument that it is for, of the model `instrument`.
+    `owned` is the student's instrument that it is for, of the model `instrument`; `serves` the passage that a
+    drill is for, and `purpose` what it is for; `like` are settings whose evidence and weights it takes over.
     """
     owned = owned and own(teacher, owned)
     in_hand = of_instrument(owned) if owned else of_model(teacher, instrument)
@@ -69,12 +72,17 @@ def add_passage(teacher, *, title, instrument, passage, notices, owned=None):
         instrument=instrument,
         owned=owned,
         notices=[*notices, *problems],
+        serves=serves and own(teacher, serves),
+        purpose=purpose,
     )
     _put_music(saved, passage, model)
     saved.save()
     ossia = {note: pitch.ascii for note, pitch in ossia_of(passage).items()}
     settings = BenchSettings(passage.tempo_bpm, fitted=tuple(sorted(fitted)), pins=pins, ossia=ossia)
-    settings = replace(settings, weights=settings.weights | in_hand.schools.weights(in_hand.positions))
+    if like:
+        settings = replace(like, tempo_bpm=passage.tempo_bpm, pins=pins, bans={}, ossia=ossia)
+    else:
+        settings = replace(settings, weights=settings.weights | in_hand.schools.weights(in_hand.positions))
     saved.current = State.objects.create(
         passage=saved, number=1, settings=settings.to_json(), what="Passage opened"
     )
@@ -83,6 +91,34 @@ def add_passage(teacher, *, title, instrument, passage, notices, owned=None):
 
 
 @transaction.atomic
+@transaction.atomic
+def keep_drills(teacher, drills, *, model, owned=None, serves=None):
+    """Keep drills as passages, fingered as the music that they serve.
+
+    Parameters
+    ----------
+    drills : sequence of core.drills.material.Drill
+    serves : passages.queries.Opened or None
+        The passage that they are for; its evidence and weights hold for them, too.
+    """
+    if len(drills) > DRILLS_AT_ONCE:
+        raise ValidationError(f"Keep at most {DRILLS_AT_ONCE} drills at once.", code="many")
+    return [
+        add_passage(
+            teacher,
+            title=drill.name,
+            instrument=model,
+            passage=drill.passage,
+            notices=[],
+            owned=owned,
+            serves=serves and serves.passage,
+            like=serves and serves.settings,
+            purpose=drill.purpose,
+        )
+        for drill in drills
+    ]
+
+
 def add_first_passage(teacher, student_name, **passage):
     """A new student with an instrument of the model of a passage, and the passage for it."""
     owned = add_student_with(teacher, student_name, passage["instrument"])
@@ -181,22 +217,12 @@ def adopt(teacher, passage, *, semitones, owned=None):
 
 def _pins(passage, in_hand):
     """Fingerings found under the notes, as pins; those that cannot serve are named and left."""
-    pins, problems = {}, []
-    for event in sounding_events(passage):
-        if not event.fingering:
-            continue
-        try:
-            fingering = parse_fingering(event.fingering, in_hand.instrument)
-        except FingeringError:
-            fingering = None
-        entry = in_hand.catalogue.find(event.written_pitch, fingering) if fingering else None
-        if entry is None:
-            problems.append(
-                f"Bar {event.notes[0].bar}: the fingering “{event.fingering}” under {event.written_pitch} "
-                "is not in the catalogue and was left out."
-            )
-        else:
-            pins[event.id] = entry.id
+    pins, left = written_pins(sounding_events(passage), in_hand)
+    problems = [
+        f"Bar {event.notes[0].bar}: the fingering “{event.fingering}” under {event.written_pitch} is not "
+        "in the catalogue and was left out."
+        for event in left
+    ]
     return pins, problems[:PROBLEMS_KEPT]
 
 

@@ -1,6 +1,6 @@
 from django.urls import path
 
-from passages import count_views, entry_views, views
+from passages import count_views, drill_views, entry_views, views
 
 app_name = "passages"
 urlpatterns = [
@@ -21,6 +21,8 @@ urlpatterns = [
     path("<int:pk>/adopt/", views.adopt, name="adopt"),
     path("<int:pk>/ossia/", views.ossia, name="ossia"),
     path("<int:pk>/lesson/", views.lesson, name="lesson"),
+    path("drills/", drill_views.of_note, name="note-drills"),
+    path("<int:pk>/drills/", drill_views.of_spot, name="drills"),
     path("<int:pk>/count/", count_views.count, name="count"),
     path("<int:pk>/count/back/", count_views.count_back, name="count-back"),
     path("<int:pk>/sheet/", views.sheet, name="sheet"),

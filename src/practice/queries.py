@@ -60,10 +60,10 @@ class SpotPlaying:
 def guess_on(owned, in_hand):
     """How far the teacher thinks the student reaches; the top of the usual range if nobody said."""
     said = ReachGuessed.objects.filter(instrument=owned).values_list("note_midi", flat=True).first()
-    return _usual_top(in_hand) if said is None else said
+    return usual_top(in_hand) if said is None else said
 
 
-def _usual_top(in_hand):
+def usual_top(in_hand):
     """The highest note with a usual fingering at hand."""
     standard = (e.note.midi for e in in_hand.catalogue.entries if e.kind in USUAL and not in_hand.lacking(e))
     return max(standard, default=in_hand.instrument.middle.midi)

@@ -191,9 +191,14 @@ def _loops(material: Material) -> Iterator[Drill]:
     sections = []
     for fifths in _keys_of(here.midi):
         degree = MAJOR.index((here.midi - 7 * fifths) % 12)
-        first = max(0, degree - 4)
-        five = [here.midi + _up(first + n) - _up(degree) for n in range(5)]
-        if all(material.within(midi) for midi in five):
+        # the first five notes of the key where they hold the note and lie within reach, else five up to it
+        for first in (max(0, degree - 4), degree - 4):
+            five = [here.midi + _up(first + n) - _up(degree) for n in range(5)]
+            if all(material.within(midi) for midi in five):
+                break
+        else:
+            five = []
+        if five:
             pitches = [_in_key(midi, fifths) for midi in (*five, *five[-2:0:-1])]
             round_ = [tone(material, pitch, EIGHTH) for pitch in pitches]
             last = tone(material, pitches[0], WHOLE)

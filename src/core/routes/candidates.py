@@ -8,9 +8,9 @@ from types import MappingProxyType
 
 from core.charts.entry import Entry
 from core.charts.uses import Together
-from core.errors import RouteError
+from core.errors import FingeringError, RouteError
 from core.evidence.in_hand import InstrumentInHand
-from core.instruments.fingering import ON_PURPOSE, Kind
+from core.instruments.fingering import ON_PURPOSE, Kind, parse_fingering
 from core.instruments.instrument import Instrument
 from core.music.events import Event
 from core.music.pitch import Pitch
@@ -104,6 +104,26 @@ def offers(
             kept[asked] = offer_for(in_hand, *asked)
         found.append(kept[asked])
     return found
+
+
+def written_pins(events: Sequence[Event], in_hand: InstrumentInHand) -> tuple[dict[str, str], list[Event]]:
+    """Fingerings written under notes as pins, by note id; and the notes whose fingering no entry has."""
+    pins: dict[str, str] = {}
+    left = []
+    for event in events:
+        if not event.fingering:
+            continue
+        try:
+            fingering = parse_fingering(event.fingering, in_hand.instrument)
+        except FingeringError:
+            left.append(event)
+            continue
+        entry = in_hand.catalogue.find(event.written_pitch, fingering)
+        if entry is None:
+            left.append(event)
+        else:
+            pins[event.id] = entry.id
+    return pins, left
 
 
 def offer_for(

@@ -30,6 +30,8 @@ from practice.screens.count import KNOWN, Press, Turn, came, climb_says, presses
 # From which loudness down a note is begun softly.
 SOFT = 0.35
 SHORTEST = 0.001
+# Of a long spot only the notes about the one that is marked are drawn.
+DRAWN_MOST, DRAWN_NEAR = 12, 2
 
 
 @dataclass(frozen=True)
@@ -116,15 +118,18 @@ class SpotPage:
 
 
 def spot_asked(opened: Opened, asked: SpotAsked) -> tuple[Spot, int, int]:
-    """The spot as it is kept, the place of its first note in the passage, and of that a miss is counted at.
+    """The spot as it is kept, the place of its first note in the passage, and of that with the miss.
 
-    Notes that are not there fall back to the first link; a spot that is too long ends earlier.
+    Notes that are not there fall back to the first link, of a drill to the whole; a spot that is too long ends
+    earlier.
     """
     solution = opened.solution()
     places, last = solution.note_at, len(solution.events) - 1
     first, end = places.get(asked.first, 0), places.get(asked.last, 0)
     first, end = min(first, end), max(first, end)
-    if first == end:
+    if opened.passage.purpose and not asked.first and not asked.last:
+        first, end = 0, last
+    elif first == end:
         first, end = (first - 1, end) if first else (first, min(end + 1, last))
     end = min(end, first + SPOT_MOST - 1)
     quarters_s = 60 / opened.settings.tempo_bpm
@@ -197,7 +202,9 @@ def spot_page(opened: Opened, asked: SpotAsked, counted, climbing=None) -> SpotP
                 name=f"{entry.kind_words} ({in_hand.said(entry.fingering)})"
                 if entry
                 else "no fingering known",
-                drawing=large_symbol(entry.fingering, in_hand) if entry else SafeString(""),
+                drawing=large_symbol(entry.fingering, in_hand)
+                if entry and (len(events) <= DRAWN_MOST or abs(n - at) < DRAWN_NEAR)
+                else SafeString(""),
                 here=n == at,
                 query=query(miss=event.id),
             )

@@ -98,6 +98,7 @@ class Inspector:
     next_query: str
     closer: str
     counted: str
+    drills: str
     trial: str
 
 
@@ -155,6 +156,7 @@ def inspect(
     out = opened.in_hand.move(tried.entry.fingering, after.fingering) if tried and after else None
     last = len(solution.events) - 1
     closer = {"on": opened.in_hand.name, "note": event.written_pitch.ascii}
+    spot = {"state": opened.state.number, "from": event.id, "to": event.id}
     trial = closer | ({"from": before.id} if before else {})
     return Inspector(
         event=event,
@@ -179,6 +181,7 @@ def inspect(
         next_query=query(solution.events[min(n + 1, last)].id),
         closer=f"{reverse('catalogue:note')}?{urlencode(closer)}",
         counted=f"{reverse('practice:count')}?{urlencode(closer)}",
+        drills=f"{reverse('passages:drills', args=[opened.passage.pk])}?{urlencode(spot)}",
         trial=f"{reverse('catalogue:trial-begin')}?{urlencode(trial)}",
     )
 

@@ -69,6 +69,7 @@ class LinkView:
     note_query: str
     counted: str
     count: str
+    drills: str
 
 
 def look_at_link(view: View, n: int) -> LinkView | None:
@@ -100,6 +101,7 @@ def look_at_link(view: View, n: int) -> LinkView | None:
         note_query=view.query(found.link.after.id),
         counted=_counted(view, n, found),
         count=count if view.opened.owned else "",
+        drills=f"{reverse('passages:drills', args=[view.opened.passage.pk])}?{urlencode(spot)}",
     )
 
 
