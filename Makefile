@@ -8,7 +8,7 @@ BENCH_ARGS ?=
 WORKERS ?= 2
 ARGS ?=
 
-.PHONY: demo test checks bench coverage passages foreign structure fit holdout linkages practice studio fix static screenshots weigh clean
+.PHONY: demo test checks bench coverage passages foreign structure fit holdout linkages practice drills studio fix static screenshots weigh clean
 
 demo: .venv/app.stamp
 	$(PY) tools/demo.py --port $(PORT)
@@ -77,6 +77,10 @@ screenshots: .venv/test.stamp
 # docs/practice.md: what is said of practice, held against simulated students; some minutes.
 practice: .venv/app.stamp
 	$(PY) tools/practice_proof.py
+
+# docs/drills.md: every kind of drill with its first line; half a minute.
+drills: .venv/app.stamp
+	$(PY) tools/drills_catalogue.py
 
 studio: .venv/test.stamp
 	$(PY) tools/weigh_studio.py

@@ -11,6 +11,7 @@ from django.db import connection
 from catalogue.models import HiddenFingering, OwnFingering
 from catalogue.queries import of_instrument
 from catalogue.services import save_own
+from core.drills.material import Drill, Kind
 from evidence import services as evidence
 from evidence.models import AttemptMade, JudgementMade, Preference, Prepared, ReadingsTaken
 from passages.models import Passage, State
@@ -65,6 +66,10 @@ CALLS = {
     ),
     "passages.change_notes": lambda t: ((t.passage, t.score), {}),
     "passages.delete_passage": lambda t: ((t.passage,), {}),
+    "passages.keep_drills": lambda t: (
+        ([Drill(Kind.TRILL, "x", "For x.", t.score)],),
+        {"model": "alto-saxophone", "owned": t.owned},
+    ),
     "passages.set_due": lambda t: ((t.passage, None), {}),
     "passages.pin": lambda t: ((t.passage, t.state, "n5", "Bb5-bis"), {}),
     "passages.ban": lambda t: ((t.passage, t.state, "n5", "Bb5-bis"), {}),

@@ -23,7 +23,17 @@ APPS = (
     "studio",
     "drawing",
 )
-CORE = ("drills", "practice", "overtones", "routes", "evidence", "acoustics", "charts", "instruments", "music")
+CORE = (
+    "drills",
+    "practice",
+    "overtones",
+    "routes",
+    "evidence",
+    "acoustics",
+    "charts",
+    "instruments",
+    "music",
+)
 
 
 def drawing():

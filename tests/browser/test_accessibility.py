@@ -34,6 +34,7 @@ VIEWS = {
     "plan": "/practice/plan/?on=i{owned}",
     "count": "/practice/count/?on=i{owned}&note=A6",
     "count a spot": "/passages/{pk}/count/",
+    "drills": "/passages/{pk}/drills/?from=n114&to=n118&kind=trill",
     "walk": "/fingerings/walk/?on=i{owned}&tonic=Eb&mode=melodic minor",
     "chart": "/fingerings/audit/?on=i{owned}",
     "list": "/passages/",

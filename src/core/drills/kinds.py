@@ -367,6 +367,8 @@ def _moved(material: Material, shift: int | None) -> Section | None:
     notes = []
     for note in material.notes[:REPEATED_MOST]:
         pitch = interval.apply(note.pitch) if shift else note.pitch
+        if abs(pitch.alter) > 1:  # a double sign is no help in a drill
+            pitch = spell(pitch.midi, fifths)
         notes.append(tone(material, pitch, EIGHTH, "" if shift else note.fingering))
     return Section(tuple(slurred(notes)), fifths, f"{_major(fifths)} major" if shift % 12 else "")
 

@@ -8,7 +8,7 @@ from fractions import Fraction
 
 from core.drills.material import Material
 from core.music.barring import rebarred
-from core.music.passage import Bar, Note, Passage, split_length
+from core.music.passage import Bar, Note, Passage
 from core.music.pitch import Pitch
 
 FOUR = (4, 4)
@@ -53,19 +53,29 @@ def slurred(notes: Sequence[Note]) -> list[Note]:
 def written(sections: Iterable[Section], material: Material, title: str) -> Passage:
     """Sections as a passage in four-four: the last bar of each is filled with rests."""
     bars: list[Bar] = []
+    fifths: int | None = None
     for section in sections:
         first = replace(section.notes[0], words=section.words)
-        short = -sum(note.quarters for note in section.notes) % BAR
-        filled = [
-            first,
-            *section.notes[1:],
-            *(rest(part) for part in reversed(split_length(Fraction(short)))),
+        into = Fraction(sum(note.quarters for note in section.notes)) % BAR
+        filled = [first, *section.notes[1:], *_rests(into)]
+        barred, _ = rebarred(Passage((Bar((), section.fifths, FOUR),)), filled, -1)
+        signs = None if section.fifths == fifths else section.fifths
+        bars += [
+            replace(barred.bars[0], key_fifths=signs, time=None if bars else FOUR),
+            *barred.bars[1:],
         ]
-        time = None if bars else FOUR
-        blank = Passage((Bar((), section.fifths, FOUR),))
-        barred, _ = rebarred(blank, filled, -1)
-        bars += [replace(barred.bars[0], key_fifths=section.fifths, time=time), *barred.bars[1:]]
+        fifths = section.fifths
     passage = Passage(tuple(bars), title).numbered()
     head = passage.bars[0]
     begun = replace(head.notes[0], tempo_bpm=material.tempo_bpm)
     return replace(passage, bars=(replace(head, notes=(begun, *head.notes[1:])), *passage.bars[1:]))
+
+
+def _rests(into: Fraction) -> list[Note]:
+    """Rests from a place in a bar to its end: up to the beat, the half of the bar, the end."""
+    found = []
+    while 0 < into < BAR:
+        fitting = (part for part in (HALF, QUARTER, EIGHTH, SIXTEENTH) if into % part == 0)
+        found.append(rest(next(fitting)))
+        into += found[-1].quarters
+    return found

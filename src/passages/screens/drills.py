@@ -93,6 +93,13 @@ def drills_page(solved: Sequence[Solved], in_hand, owned=None, kind="") -> Drill
     )
 
 
+def first_line(drill, table, in_hand):
+    """A drill's first line on its own: its view, how it is set, the line, and the drawings that it uses."""
+    view = view_of(drill, table, in_hand)
+    engraving = _first(engraved(_beginning(view), SIZES["usual"]))
+    return view, engraving, lines(view, engraving, for_print=True)[0], symbols(view)
+
+
 def name_of(drill: Drill) -> str:
     """The name by which a form asks for a drill."""
     return slugify(f"{drill.kind} {drill.name}")
