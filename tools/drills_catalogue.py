@@ -15,9 +15,9 @@ os.environ["FAIR_REACH_MODE"] = "demo"
 FOLDER = ROOT / "docs" / "drills"
 HEAD = """# Drills
 
-Every kind of drill with its first line, as `make drills` makes them from the demo's data; written pitch. A drill is in
-four-four and fills its bars. It keeps the fingerings of the music that it serves, goes no higher than the reach but for
-notes of that music, and uses no note without a fingering.
+Every kind of drill with its first line, as `make drills` makes them from the demo's data; written pitch. A
+drill is in four-four and fills its bars. It keeps the fingerings of the music that it serves, goes no higher
+than the reach but for notes of that music, and uses no note without a fingering.
 """
 # What is asked for: part of the student's name and notes of the passage, or a note of the instrument.
 ASKED = (("Tamsin", "n114", "n118"), ("Tamsin", "C6", ""), ("Tamsin", "F6", ""))

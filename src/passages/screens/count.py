@@ -21,6 +21,7 @@ from core.practice.attempts import (
 )
 from core.practice.ladder import begin, climbed
 from core.routes.links import CARE, safe_bpm
+from core.routes.tempo_map import holds
 from drawing.compact import large_symbol
 from passages.queries import Opened
 from passages.solution import where
@@ -75,6 +76,8 @@ class SpotPage:
         Addresses of the spot with a note more or fewer, their words, and the key that presses each.
     risk : str
         How often the hands stumble there at the tempo.
+    switches : tuple of str
+        Where, on the way up to the tempo of the passage, other fingerings would serve better.
     climb, climb_says, climb_query, climb_words : str
         The ladder that is climbed and how it stands; else the address at which one begins, and where it goes.
     """
@@ -96,6 +99,7 @@ class SpotPage:
     bpm: int
     target: int
     risk: str
+    switches: tuple[str, ...]
     climb: str
     climb_says: str
     climb_query: str
@@ -120,8 +124,7 @@ class SpotPage:
 def spot_asked(opened: Opened, asked: SpotAsked) -> tuple[Spot, int, int]:
     """The spot as it is kept, the place of its first note in the passage, and of that with the miss.
 
-    Notes that are not there fall back to the first link, of a drill to the whole; a spot that is too long ends
-    earlier.
+    Notes that are not there fall back to the first link, of a drill to the whole; one too long ends earlier.
     """
     solution = opened.solution()
     places, last = solution.note_at, len(solution.events) - 1
@@ -228,6 +231,7 @@ def spot_page(opened: Opened, asked: SpotAsked, counted, climbing=None) -> SpotP
         bpm=bpm,
         target=target,
         risk=_risk(solution.table, first + at, bpm / opened.settings.tempo_bpm) if at else "",
+        switches=_switches(opened, range(first, first + len(events)), start),
         climb=str(climbing) if climbing else "",
         climb_says=climb_says(ladder) if ladder else "",
         climb_query=query(start=start, target=target, climb="", tempo=""),
@@ -275,6 +279,22 @@ def _risk(table, n, faster):
         if chance >= CARE
         else "hardly ever a stumble at this tempo"
     )
+
+
+def _switches(opened, notes, start):
+    """Where on the ladder another fingering would be easier, and that the one of the target is learned."""
+    solution, found = opened.solution(), {}
+    for n in notes:
+        slower, _ = holds(solution.table, opened.settings.tempo_bpm, n)
+        if slower is not None and slower.bpm >= start:
+            at = slower.notes.index(n)
+            other = solution.table.problem.chart.entries[slower.after[at]]
+            name = f"{other.kind_words} ({opened.in_hand.said(other.fingering)})"
+            note = solution.events[n].written_pitch
+            found.setdefault(
+                (note, slower.bpm, other.id), f"Up to ♩ = {slower.bpm}, {name} serves {note} better"
+            )
+    return tuple(found.values())
 
 
 def _came(events, row):
