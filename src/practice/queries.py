@@ -232,7 +232,7 @@ def plan_of(owned):
 
 def music_on(owned) -> list[tuple[str, str]]:
     """Titles and highest notes of the passages for an instrument, those changed last first."""
-    return list(owned.passages.values_list("title", "highest")[:MUSIC_MOST])
+    return list(owned.passages.filter(purpose="").values_list("title", "highest")[:MUSIC_MOST])
 
 
 def days_off(plan) -> set[int]:

@@ -6,12 +6,12 @@ from datetime import date
 from django.core.exceptions import ValidationError
 from django.core.paginator import Paginator
 from django.db.models import Count, F, Prefetch, Q
-from django.http import Http404
+from django.http import Http404, QueryDict
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
 
 from catalogue.queries import Chosen, chosen
-from core.practice.attempts import Result
+from core.practice.attempts import By, Result
 from core.practice.learning import Learning
 from evidence.models import AttemptMade
 from passages import queries as passages
@@ -19,9 +19,10 @@ from passages.models import Passage
 from passages.queries import Opened
 from practice import queries as practice
 from practice.models import Plan, Told
+from students.models import StudentLink
 from studio.models import Student
 
-A_PAGE = 40
+A_PAGE, DRILLS_MOST = 40, 40
 # Passages as they are practised: what is due comes first, then what was changed last.
 DUE_FIRST = (F("due").asc(nulls_last=True), "-changed", "-pk")
 
@@ -58,7 +59,7 @@ def on_with(teacher, on) -> OnWith:
     guess = practice.guess_on(at.owned, at.in_hand)
     plan = practice.plan_of(at.owned) or Plan(instrument=at.owned, target_midi=guess)
     learning = practice.learning_on(at.owned, at.in_hand, guess)
-    music = Passage.objects.select_related("current__parent", "owned__student").filter(owned=at.owned)
+    music = _music_on(at.owned).filter(purpose="")  # what is due, not a drill for it
     current = Q(due=None) | Q(due__gte=timezone.localdate())
     first = music.filter(current).order_by(*DUE_FIRST).first() or music.first()
     return OnWith(at, plan, learning, _solvable(first, at.in_hand) if first else None)
@@ -72,6 +73,32 @@ def _solvable(passage, in_hand):
     except ValidationError:
         return None
     return opened
+
+
+def music_named(on_with: OnWith, key: str) -> Opened | None:
+    """The passage of the instrument that an address names, where it can be solved; else the one practised."""
+    if not (key.isascii() and key.isdigit() and len(key) < 10):
+        return on_with.music
+    rows = _music_on(on_with.at.owned).filter(pk=int(key))
+    found = [one for row in rows if (one := _solvable(row, on_with.at.in_hand))]
+    return found[0] if found else on_with.music
+
+
+def drills_on(on_with: OnWith, music: Opened | None) -> list[Passage]:
+    """Drills kept for a passage, or for no passage, on the instrument; the newest first."""
+    serves = Q(serves=music.passage.pk) | Q(serves=None) if music else Q(serves=None)
+    return list(_music_on(on_with.at.owned).filter(serves, purpose__gt="").order_by("-pk")[:DRILLS_MOST])
+
+
+def drills_opened(on_with: OnWith, drills, keys) -> list[Opened]:
+    """Those of them that an address names, that can be solved, in their order."""
+    wanted = set(keys)
+    some = (row for row in drills if str(row.pk) in wanted)
+    return [one for row in some if (one := _solvable(row, on_with.at.in_hand))]
+
+
+def _music_on(owned):
+    return Passage.objects.select_related("current__parent", "owned__student").filter(owned=owned)
 
 
 def playings_of(music):
@@ -95,7 +122,9 @@ def student_of(teacher, pk):
 def music_of(teacher, **only) -> dict[int, list[tuple[int, str, date | None]]]:
     """Key, title and due date of passages by the instrument they are for, in the order of `DUE_FIRST`."""
     found: dict[int, list[tuple[int, str, date | None]]] = {}
-    rows = Passage.objects.filter(teacher=teacher, owned__isnull=False, **only).order_by(*DUE_FIRST)
+    rows = Passage.objects.filter(teacher=teacher, owned__isnull=False, purpose="", **only).order_by(
+        *DUE_FIRST
+    )
     for owned, *passage in rows.values_list("owned", "pk", "title", "due"):
         found.setdefault(owned, []).append(tuple(passage))
     return found
@@ -138,3 +167,46 @@ def cracks_on(owned) -> dict[tuple[int, str], tuple[int, int]]:
     return {
         (midi, entry): (to, times) for midi, entry, to, times in sorted(found, key=lambda r: (r[3], r[2]))
     }
+
+
+def links_on(owned) -> list[StudentLink]:
+    """The links of an instrument that are open, the newest first."""
+    return list(StudentLink.objects.filter(instrument=owned, revoked=None, expires__gt=timezone.now()))
+
+
+def link_of(teacher, pk) -> StudentLink:
+    """One of a teacher's links; another teacher's is not found."""
+    return get_object_or_404(
+        StudentLink.objects.select_related("instrument"), instrument__teacher=teacher, pk=pk
+    )
+
+
+def open_link(token) -> StudentLink | None:
+    """The link that an address names; None where there is none, or it is open no more."""
+    found = StudentLink.objects.select_related("instrument__teacher", "instrument__student")
+    link = found.filter(token=token[:64]).first()
+    return link if link is not None and link.is_open else None
+
+
+def asked_of(link) -> QueryDict:
+    """What a link asks of the sheet; the instrument is its own, whatever stands there."""
+    asked = QueryDict(link.asked, mutable=True)
+    asked["on"] = f"i{link.instrument_id}"
+    return asked
+
+
+def played_today(owned) -> dict[tuple[int, int | None], tuple[int, int]]:
+    """Clean attempts of today and all of them, by note alone, and by note and place in a passage."""
+    begun = timezone.localtime().replace(hour=0, minute=0, second=0, microsecond=0)
+    rows = AttemptMade.objects.filter(instrument=owned, made__gte=begun).order_by()
+    found: dict[tuple[int, int | None], tuple[int, int]] = {}
+    for midi, at, first, result in rows.values_list("note_midi", "at", "spot__first", "result"):
+        key = midi, None if first is None else first + at
+        clean, total = found.get(key, (0, 0))
+        found[key] = clean + (result == Result.CLEAN), total + 1
+    return found
+
+
+def by_student(owned) -> int:
+    """How many attempts the student logged."""
+    return AttemptMade.objects.filter(instrument=owned, by=By.STUDENT).count()

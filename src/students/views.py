@@ -10,12 +10,11 @@ from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
 from practice import demo
-from practice.queries import days_off
 from students import queries
 from students.calendar import CONTENT_TYPE, calendar_of
 from students.screens.log import WEEKS, hits_by_week, log_page
 from students.screens.students import in_order, one_student
-from students.screens.week import week_from, week_page
+from students.sheets import week_of
 from studio.shipped import INSTRUMENTS
 from studio.shipped import instrument as model_named
 from studio.views import refused_on_a_page
@@ -61,7 +60,8 @@ def log(request):
     playings = queries.playings_of(on_with.music)
     told = weekly, fingered, queries.cracks_on(owned), on_with.music, playings, queries.stumbles_on(owned)
     page = log_page(in_hand, *told, today)
-    return render(request, "students/log.html", {"page": page, "chosen": on_with.at})
+    context = {"page": page, "chosen": on_with.at, "by_student": queries.by_student(owned)}
+    return render(request, "students/log.html", context)
 
 
 @require_GET
@@ -87,8 +87,4 @@ def week_calendar(request):
 
 def _week(request):
     on_with = queries.on_with(request.user, request.GET.get("on", ""))
-    days = week_from(timezone.localdate())
-    off = days_off(on_with.plan)
-    playings = queries.playings_of(on_with.music)
-    asked = on_with.at.in_hand, on_with.plan, on_with.learning, on_with.music, playings
-    return on_with, week_page(*asked, days, off)
+    return on_with, week_of(on_with)

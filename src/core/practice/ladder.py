@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
@@ -64,6 +65,18 @@ def begin(start: float, target: float, step: float = STEP) -> Ladder:
     if not (start > 0 and target > 0 and step > 0):
         raise PracticeError(f"tempi and steps must be above 0, got {start:g}, {target:g} and {step:g}")
     return Ladder((min(start, target),), target, step)
+
+
+def steps_to(start: float, target: float, step: float = STEP) -> list[float]:
+    """The steps of a ladder where nothing goes wrong, both ends included; the target alone if it lies lower.
+
+    Examples
+    --------
+    >>> steps_to(84, 100)
+    [84, 94, 100]
+    """
+    found = [start + n * step for n in range(math.ceil(max(target - start, 0) / step))]
+    return [*found, target]
 
 
 def played(ladder: Ladder, *, clean: bool) -> Ladder:

@@ -51,7 +51,6 @@ def sheet_page(opened: Opened, reach=None) -> SheetPage:
     wide, narrow = (engraved(view, size) for size in (SIZES["usual"], NARROW))
     drawing = Drawing(view)
     ossia = kept_with(view, drawing)
-    links = hardest(view.solution.table, LINKS_ON_SHEET)
     return SheetPage(
         settings=opened.settings,
         number=opened.state.number,
@@ -60,12 +59,18 @@ def sheet_page(opened: Opened, reach=None) -> SheetPage:
         lines=lines(view, wide, for_print=True),
         narrow_lines=lines(view, narrow, for_print=True),
         legend=hands(Fingering(), view.opened.in_hand),
-        hard_links=tuple(_hard_link(opened.in_hand, link) for link in links),
+        hard_links=hard_links_of(opened),
         on_leads=leads_of(view),
         ossia=ossia,
         beyond_reach=beyond_reach(view, reach),
         on_edge=on_edge(view, reach),
     )
+
+
+def hard_links_of(opened: Opened) -> tuple[HardLink, ...]:
+    """The links to work on, the hardest first."""
+    links = hardest(opened.solution().table, LINKS_ON_SHEET)
+    return tuple(_hard_link(opened.in_hand, link) for link in links)
 
 
 def _hard_link(in_hand, link):

@@ -9,18 +9,14 @@ from django.urls import reverse
 
 from catalogue.screens.one_note import taught_first
 from core.music.pitch import Pitch, spell
-from core.practice.attempts import Place
-from core.practice.ladder import begin, resumed
 from core.practice.plan import by_turns, next_note
 from core.practice.reach import reach
 from core.practice.routine import Block, Due, Sort, routine
-from core.routes.links import hardest, safe_bpm
 from core.words import counted
 from passages.queries import Opened
-from passages.solution import where
+from students.screens.links import links_due
 
-# Days shown; links named, and those among which they are found.
-DAYS, LINKS, LOOKED_AT = 7, 3, 24
+DAYS = 7
 OVERTONES_ON = ("saxophone", "clarinet")
 REEDS_ALONE = ("oboe", "bassoon")
 CAUTION = "Keep high notes short, rest often and mind the ears; biting is no remedy."
@@ -113,7 +109,7 @@ def week_page(in_hand, plan, learning, music: Opened | None, playings, days: Seq
         Days off.
     """
     shown, rows = [], {}
-    links = _links(music, playings) if music else []
+    links = links_due(music, playings) if music else []
     for day in days:
         tasks, due = _tasks(in_hand, plan, learning, music, links, day)
         if day.toordinal() in off:
@@ -139,56 +135,6 @@ def week_page(in_hand, plan, learning, music: Opened | None, playings, days: Seq
 def week_from(today: date) -> list[date]:
     """Seven days from one on."""
     return [today + timedelta(days=n) for n in range(DAYS)]
-
-
-@dataclass(frozen=True)
-class LinkDue:
-    """A hard link, the step of its ladder that is played next, and the address at which it is counted."""
-
-    notes: str
-    where: str
-    step: str
-    address: str
-
-    @property
-    def says(self) -> str:
-        return f"{self.notes} ({self.where}), {self.step}"
-
-
-def _links(music, playings):
-    """The hardest links, each of two notes once, where it is hardest."""
-    found, solution = {}, music.solution()
-    for link in hardest(solution.table, LOOKED_AT):
-        found.setdefault((link.before.written_pitch, link.after.written_pitch), link)
-    return [_link_due(music, solution, playings, link) for link in list(found.values())[:LINKS]]
-
-
-def _link_due(music, solution, playings, link):
-    """Where its ladder stands: it goes on from what was counted, and begins at the tempo that is safe."""
-    n = solution.note_at[link.after.id]
-    pair = link.before.written_pitch.midi, link.after.written_pitch.midi
-    target = round(music.settings.tempo_bpm)
-    steps = begin(safe_bpm(solution.table, n - 1, n, target), target)
-    steps = resumed(steps, [*_played_at(playings, n, pair)])
-    address = reverse("passages:count", args=[music.passage.pk])
-    asked = {"state": music.state.number, "from": link.before.id, "to": link.after.id}
-    asked |= {} if steps.done else {"start": round(steps.bpm), "target": max(target, round(steps.bpm))}
-    return LinkDue(
-        notes=f"{link.before.written_pitch} to {link.after.written_pitch}",
-        where=where(link.before),
-        step=f"♩ = {target} holds" if steps.done else f"♩ = {steps.bpm:.0f} of {target}",
-        address=f"{address}?{urlencode(asked)}",
-    )
-
-
-def _played_at(playings, n, pair):
-    """At which tempi a link was played off the stage, and whether it was clean."""
-    for one in playings:
-        at = n - one.first
-        if one.bpm and one.place != Place.STAGE and at > 0 and one.midis[at - 1 : at + 1] == pair:
-            for place, clean in one.places():
-                if place == n:
-                    yield float(one.bpm), clean
 
 
 def _tasks(in_hand, plan, learning, music, links, day):

@@ -1,0 +1,107 @@
+"""What a student sees through a link: today, the note of the week, ladders, and the sheet."""
+
+import uuid
+from dataclasses import dataclass
+
+from django.utils import timezone
+from django.utils.safestring import SafeString
+
+from core.practice.attempt_format import Logged
+from core.practice.attempts import Attempt, By, Result
+from drawing.compact import large_symbol
+from passages.screens.count import SpotAsked, spot_asked
+from students.screens.links import LinkDue, links_due
+from students.screens.sheet import StudentSheet
+from students.screens.week import WeekPage
+
+NOTE = "note"
+RESULTS = {Result.CLEAN: "Clean", Result.STUMBLED: "Stumbled", Result.CRACKED: "Cracked"}
+
+
+@dataclass(frozen=True)
+class ToLog:
+    """Something of which a student may log attempts.
+
+    Parameters
+    ----------
+    name : str
+        By which a form asks for it.
+    drawings : tuple of str
+        The fingerings, in order.
+    presses : tuple of (str, str)
+        Values and words of what may come of it.
+    counted : str
+        How many were clean today.
+    """
+
+    name: str
+    title: str
+    says: str
+    drawings: tuple[SafeString, ...]
+    presses: tuple[tuple[str, str], ...]
+    counted: str
+
+
+@dataclass(frozen=True)
+class ForStudent:
+    """The page."""
+
+    sheet: StudentSheet
+    week: WeekPage
+    to_log: tuple[ToLog, ...]
+
+
+def for_student(in_hand, sheet, week: WeekPage, music, playings, today, *, may_log) -> ForStudent:
+    """Build the page.
+
+    Parameters
+    ----------
+    today : mapping of (int, int or None) to (int, int)
+        Clean attempts of today and all, by note, and by place in the passage for links.
+    """
+    found = []
+    if may_log and week.note is not None:
+        clean, total = today.get((week.note.midi, None), (0, 0))
+        presses = tuple((r, w) for r, w in RESULTS.items() if r is not Result.STUMBLED)
+        says = "by heart, nothing looked up"
+        entry = in_hand.plainest(week.note)
+        drawings = (large_symbol(entry.fingering, in_hand),) if entry else ()
+        found.append(ToLog(NOTE, str(week.note), says, drawings, presses, _counted(clean, total)))
+    for n, link in enumerate(links_due(music, playings) if may_log and music else ()):
+        solution = music.solution()
+        place = solution.note_at[link.after_id]
+        midi = solution.events[place].written_pitch.midi
+        counted = _counted(*today.get((midi, place), (0, 0)))
+        presses = tuple((r, w) for r, w in RESULTS.items() if r is not Result.CRACKED)
+        pair = solution.entries[place - 1 : place + 1]
+        drawings = tuple(large_symbol(entry.fingering, in_hand) for entry in pair if entry)
+        says = f"{link.where}, {link.step}"
+        found.append(ToLog(f"link{n}", link.notes, says, drawings, presses, counted))
+    return ForStudent(sheet, week, tuple(found))
+
+
+def _counted(clean, total):
+    return f"{clean} of {total} clean today" if total else "not played today"
+
+
+def attempt_named(name, result, in_hand, week: WeekPage, music, playings):
+    """The attempt that a form of the page sends; None where it names nothing of it."""
+    if result not in set(RESULTS):
+        return None
+    now = timezone.now()
+    made = {"result": Result(result), "day": now.date().toordinal(), "by": By.STUDENT}
+    if name == NOTE and week.note is not None:
+        entry = in_hand.plainest(week.note)
+        attempt = Attempt(week.note.midi, fingering=entry.id if entry else "", **made)
+        return Logged(attempt, uuid.uuid4(), now)
+    links: dict[str, LinkDue] = {
+        f"link{n}": link for n, link in enumerate(links_due(music, playings) if music else ())
+    }
+    if name not in links:
+        return None
+    link = links[name]
+    spot, _, at = spot_asked(music, SpotAsked(link.before_id, link.after_id))
+    step = spot.steps[at]
+    bpm = link.target if link.done else link.bpm
+    attempt = Attempt(step.midi, fingering=step.fingering, spot=spot, at=at, bpm=bpm, **made)
+    return Logged(attempt, uuid.uuid4(), now)

@@ -1,0 +1,154 @@
+"""What a student takes home: as much as is wanted of music, moves, drills, ladders, the week, cues."""
+
+from collections.abc import Collection, Sequence
+from dataclasses import dataclass
+
+from django.core.exceptions import ValidationError
+
+from catalogue.shipped import voicing
+from drawing.engraving import shared_glyphs
+from drawing.svg import join
+from passages.queries import Opened
+from passages.screens.ossia import Drawing, kept_with
+from passages.screens.sheet import HardLink, hard_links_of
+from passages.screens.systems import NARROW, SIZES, Line, View, engraved, lines, symbols
+from students.screens.links import LinkDue, links_due
+from students.screens.week import WeekPage
+
+# What may stand on a sheet, by the names in an address.
+PARTS = {
+    "passage": "The passage with its fingerings",
+    "moves": "Moves to work on",
+    "ossia": "What is played meanwhile",
+    "drills": "Drills",
+    "ladder": "Ladders of tempi",
+    "week": "The week",
+    "cues": "Tongue, vowel, air",
+}
+# Lines of music, some sixty pages of them.
+LINES_MOST = 240
+CAUTION = (
+    "Stop and rest at any pain, numbness, strain of jaw, hands or wrists, light-headedness or ringing ears, "
+    "and tell your teacher; if it comes back, ask a physician. High notes are loud: a few minutes at a time, "
+    "and ear protection where local rules ask for it."
+)
+
+
+@dataclass(frozen=True)
+class Music:
+    """A piece of music on the sheet, for paper and for a telephone, with what its drawings use."""
+
+    title: str
+    says: str
+    lines: tuple[Line, ...]
+    narrow_lines: tuple[Line, ...]
+    glyphs: str
+    symbols: str
+
+
+@dataclass(frozen=True)
+class StudentSheet:
+    """A sheet; parts that are not wanted, or of which there is nothing, are empty."""
+
+    student: str
+    instrument: str
+    title: str
+    passage: Music | None
+    moves: tuple[HardLink, ...]
+    ossia: tuple[Music, ...]
+    drills: tuple[Music, ...]
+    ladders: tuple[LinkDue, ...]
+    week: WeekPage | None
+    cues: tuple[tuple[str, str], ...]
+    caution: str
+
+    @property
+    def is_empty(self) -> bool:
+        parts = (self.passage, self.moves, self.ossia, self.drills, self.ladders, self.week, self.cues)
+        return not any(parts)
+
+    @property
+    def glyphs(self):
+        """What the drawings of all music use, each once where it is alike."""
+        return join(dict.fromkeys(music.glyphs for music in self._music))
+
+    @property
+    def symbols(self):
+        return join(dict.fromkeys(music.symbols for music in self._music))
+
+    @property
+    def _music(self):
+        return [*([self.passage] if self.passage else []), *self.ossia, *self.drills]
+
+
+def student_sheet(
+    at, music: Opened | None, drills: Sequence[Opened], playings, week: WeekPage, parts: Collection[str]
+) -> StudentSheet:
+    """Build the sheet.
+
+    Parameters
+    ----------
+    at : catalogue.queries.Chosen
+    music : Opened or None
+        The passage.
+    drills : sequence of Opened
+    playings : sequence of practice.queries.SpotPlaying
+        Of spots of the passage.
+    parts : collection of str
+        Of `PARTS`.
+
+    Raises
+    ------
+    ValidationError
+        If there is more music than a sheet may hold.
+    """
+    view = View(music, music.solution(), None, frozenset()) if music else None
+    sheet = StudentSheet(
+        student=at.owned.student.name,
+        instrument=at.owned.name,
+        title=music.passage.title if music else "",
+        passage=_music(view) if view and "passage" in parts else None,
+        moves=hard_links_of(music) if music and "moves" in parts else (),
+        ossia=_ossia(view) if view and "ossia" in parts else (),
+        drills=tuple(map(_drill, drills)) if "drills" in parts else (),
+        ladders=tuple(links_due(music, playings)) if music and "ladder" in parts else (),
+        week=week if "week" in parts else None,
+        cues=_cues(at.in_hand, music) if music and "cues" in parts else (),
+        caution=CAUTION,
+    )
+    if sum(len(one.lines) for one in sheet._music) > LINES_MOST:
+        raise ValidationError(
+            f"That is more than {LINES_MOST} lines of music. Leave out drills, or the passage, and print "
+            "those apart.",
+            code="long",
+        )
+    return sheet
+
+
+def _music(view, title="", says=""):
+    wide, narrow = (engraved(view, size) for size in (SIZES["usual"], NARROW))
+    made = (lines(view, engraving, for_print=True) for engraving in (wide, narrow))
+    return Music(title, says, *made, shared_glyphs([wide, narrow]), symbols(view))
+
+
+def _drill(opened):
+    tempo = f"♩ = {opened.settings.tempo_bpm:g}"
+    view = View(opened, opened.solution(), None, frozenset())
+    return _music(view, opened.passage.title, f"{tempo}. {opened.passage.purpose}".strip())
+
+
+def _ossia(view):
+    drawing = Drawing(view)
+    kept = kept_with(view, drawing)
+    glyphs = shared_glyphs(drawing.engravings)
+    drawn = symbols(view, drawing.entries)
+    return tuple(Music("", one.says, one.lines, one.lines, glyphs, drawn) for one in kept)
+
+
+def _cues(in_hand, music):
+    """What is said of the highest note, by the positions that are followed."""
+    top = max((event.written_pitch for event in music.solution().events), key=lambda pitch: pitch.midi)
+    return tuple(
+        (cue.about, f"{cue.text} ({cue.position})" if cue.position else cue.text)
+        for cue in voicing().cues_for(in_hand, top)
+    )

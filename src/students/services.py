@@ -1,0 +1,63 @@
+"""Every change to students' links: one function a use case; and what is logged through them."""
+
+import secrets
+from datetime import timedelta
+
+from django.core.exceptions import ValidationError
+from django.db import transaction
+from django.utils import timezone
+
+from catalogue.queries import of_instrument
+from core.practice.attempts import By
+from evidence.models import AttemptMade
+from practice.services import log_attempts
+from students.models import StudentLink
+from studio.services import own
+
+DAYS, LINKS_OPEN, ASKED_MOST = range(1, 181), 20, 2_000
+# Attempts that a student may log through links, in an hour and in a day, on one instrument.
+A_HOUR, A_DAY = 200, 600
+
+
+@transaction.atomic
+def make_link(teacher, owned, *, asked="", days=14, may_log=False):
+    """Make an address for a student; what stands on it is as the sheet's address says."""
+    owned = own(teacher, owned)
+    if days not in DAYS:
+        raise ValidationError(f"A link holds from {DAYS[0]} to {DAYS[-1]} days.", code="days")
+    if len(asked) > ASKED_MOST:
+        raise ValidationError("So much cannot be asked of a link; leave out drills.", code="long")
+    now = timezone.now()
+    if StudentLink.objects.filter(instrument=owned, revoked=None, expires__gt=now).count() >= LINKS_OPEN:
+        raise ValidationError("So many links are open already; revoke those that are not used.", code="many")
+    return StudentLink.objects.create(
+        instrument=owned,
+        token=secrets.token_urlsafe(32),
+        asked=asked,
+        may_log=may_log,
+        expires=now + timedelta(days=days),
+    )
+
+
+@transaction.atomic
+def revoke_link(teacher, link):
+    """Close a link for good."""
+    owned = own(teacher, link.instrument)
+    StudentLink.objects.filter(pk=link.pk, instrument=owned, revoked=None).update(revoked=timezone.now())
+
+
+@transaction.atomic
+def log_through_link(link, logged):
+    """Keep an attempt of the student's own, if the teacher allows it and there are not too many of them.
+
+    Whoever has the address acts for the teacher who made it, in this alone.
+    """
+    link = StudentLink.objects.select_related("instrument__teacher").get(pk=link.pk)
+    if not link.is_open or not link.may_log:
+        raise ValidationError("Attempts are not logged through this link.", code="closed")
+    now, own_attempts = timezone.now(), AttemptMade.objects.filter(instrument=link.instrument, by=By.STUDENT)
+    for most, since in ((A_HOUR, timedelta(hours=1)), (A_DAY, timedelta(days=1))):
+        if own_attempts.filter(made__gt=now - since).count() >= most:
+            raise ValidationError("Enough for now: rest, and go on later.", code="rate")
+    owned = link.instrument
+    return log_attempts(owned.teacher, owned, of_instrument(owned), [logged])

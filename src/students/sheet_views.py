@@ -1,0 +1,124 @@
+"""Views of sheets and links: for the teacher who makes them, and for whoever has a link."""
+
+from django.contrib import messages
+from django.contrib.auth.decorators import login_not_required
+from django.core.exceptions import ValidationError
+from django.http import Http404, HttpResponse
+from django.shortcuts import redirect, render
+from django.urls import reverse
+from django.views.decorators.csrf import csrf_exempt
+from django.views.decorators.http import require_GET, require_POST
+
+from students import queries, services
+from students.paper import CONTENT_TYPE, PAPERS, pdf_of
+from students.screens.for_student import attempt_named, for_student
+from students.screens.sheet import PARTS
+from students.sheets import asked_sheet
+from studio.views import refused_on_a_page
+
+
+@require_GET
+@refused_on_a_page
+def sheet(request):
+    asked = asked_sheet(request.user, request.GET)
+    owned = asked.on_with.at.owned
+    context = {
+        "sheet": asked.made(),
+        "asked": asked,
+        "chosen": asked.on_with.at,
+        "passages": queries.music_of(request.user, owned=owned).get(owned.pk, []),
+        "parts": PARTS,
+        "papers": PAPERS,
+        "links": [(link, _address(request, link)) for link in queries.links_on(owned)],
+    }
+    return render(request, "students/sheet.html", context)
+
+
+def _address(request, link):
+    return request.build_absolute_uri(reverse("students:for-student", args=[link.token]))
+
+
+@require_GET
+@refused_on_a_page
+def sheet_pdf(request):
+    asked = asked_sheet(request.user, request.GET)
+    response = HttpResponse(pdf_of(asked.made(), asked.paper), content_type=CONTENT_TYPE)
+    response["Content-Disposition"] = 'inline; filename="sheet.pdf"'
+    return response
+
+
+@require_POST
+@refused_on_a_page
+def make_link(request):
+    """Make a link to the sheet as it is shown."""
+    at = queries.instrument_named(request.user, request.POST.get("on", ""))
+    days, asked = request.POST.get("days", ""), request.POST.get("asked", "")
+    services.make_link(
+        request.user,
+        at.owned,
+        asked=asked,
+        days=int(days) if days.isascii() and days.isdigit() and len(days) < 4 else 0,
+        may_log=request.POST.get("may_log") == "on",
+    )
+    messages.success(request, "The link is made; it stands beside the sheet.")
+    return redirect(f"{reverse('students:sheet')}?{asked or f'on={at.on}'}")
+
+
+@require_POST
+@refused_on_a_page
+def revoke_link(request, pk):
+    link = queries.link_of(request.user, pk)
+    services.revoke_link(request.user, link)
+    messages.success(request, "The link is revoked; whoever has it finds nothing more there.")
+    return redirect(f"{reverse('students:sheet')}?on=i{link.instrument_id}")
+
+
+@require_GET
+@login_not_required
+def show_link(request, token):
+    """The page of a student; no sign-in, nothing for search engines, nothing told to other sites."""
+    link = _open(token)
+    return _for_student(request, link, _asked(link))
+
+
+@csrf_exempt  # it needs no cookie: whoever has the address may log, and nothing else
+@require_POST
+@login_not_required
+def log_through_link(request, token):
+    link = _open(token)
+    asked = _asked(link)
+    what, result = request.POST.get("what", ""), request.POST.get("result", "")
+    attempt = attempt_named(what, result, asked.on_with.at.in_hand, asked.week, asked.music, asked.playings)
+    if attempt is None:
+        return _for_student(request, link, asked, ["That cannot be logged here; load the page anew."], 422)
+    try:
+        services.log_through_link(link, attempt)
+    except ValidationError as error:
+        return _for_student(request, link, asked, error.messages, 429 if error.code == "rate" else 422)
+    return _private(redirect(f"{reverse('students:for-student', args=[token])}#{what}"))
+
+
+def _open(token):
+    link = queries.open_link(token)
+    if link is None:
+        raise Http404("no such link, or no more")
+    return link
+
+
+def _asked(link):
+    """What stands behind a link: read as its teacher reads it, on this instrument alone."""
+    return asked_sheet(link.instrument.teacher, queries.asked_of(link))
+
+
+def _for_student(request, link, asked, errors=(), status=200):
+    today = queries.played_today(link.instrument)
+    page = for_student(asked.made(), asked.week, asked.music, asked.playings, today, may_log=link.may_log)
+    context = {"page": page, "link": link, "errors": errors}
+    return _private(render(request, "students/for_student.html", context, status=status))
+
+
+def _private(response):
+    response["X-Robots-Tag"] = "noindex, nofollow"
+    response["Referrer-Policy"] = "no-referrer"
+    response["Cache-Control"] = "no-store"
+    return response

@@ -1,0 +1,80 @@
+"""What an address asks of a student's sheet, and the sheet made of it."""
+
+from dataclasses import dataclass
+from functools import cached_property
+
+from django.utils import timezone
+
+from passages.models import Passage
+from passages.queries import Opened
+from practice.queries import days_off
+from students import queries
+from students.paper import PAPERS
+from students.queries import OnWith
+from students.screens.sheet import PARTS, StudentSheet, student_sheet
+from students.screens.week import WeekPage, week_from, week_page
+
+# Drills on a sheet before any is chosen.
+DRILLS_AT_FIRST = 4
+
+
+@dataclass(frozen=True)
+class AskedSheet:
+    """What is asked of a sheet.
+
+    Parameters
+    ----------
+    music : Opened or None
+        The passage.
+    drills : list of Passage
+        Those that may stand on it; `chosen` has the keys of those that do.
+    parts : list of str
+        Of `students.screens.sheet.PARTS`.
+    query : str
+        The address that asks for it.
+    """
+
+    on_with: OnWith
+    music: Opened | None
+    drills: list[Passage]
+    chosen: list[str]
+    parts: list[str]
+    paper: str
+    query: str
+
+    @cached_property
+    def playings(self):
+        """What was counted of spots of the passage."""
+        return queries.playings_of(self.music)
+
+    @cached_property
+    def week(self) -> WeekPage:
+        return week_of(self.on_with)
+
+    def made(self) -> StudentSheet:
+        """The sheet; a ValidationError if it would be too long."""
+        opened = queries.drills_opened(self.on_with, self.drills, self.chosen)
+        return student_sheet(self.on_with.at, self.music, opened, self.playings, self.week, self.parts)
+
+
+def asked_sheet(teacher, data) -> AskedSheet:
+    """What is asked of a sheet: all of it where the address names no part."""
+    on_with = queries.on_with(teacher, data.get("on", ""))
+    music = queries.music_named(on_with, data.get("passage", ""))
+    drills, paper = queries.drills_on(on_with, music), data.get("paper", "")
+    return AskedSheet(
+        on_with=on_with,
+        music=music,
+        drills=drills,
+        chosen=data.getlist("drill") if "part" in data else [str(row.pk) for row in drills[:DRILLS_AT_FIRST]],
+        parts=[part for part in data.getlist("part") if part in PARTS] or list(PARTS),
+        paper=paper if paper in PAPERS else next(iter(PAPERS)),
+        query=data.urlencode(),
+    )
+
+
+def week_of(on_with: OnWith) -> WeekPage:
+    """The week of a student, from today."""
+    days, off = week_from(timezone.localdate()), days_off(on_with.plan)
+    playings = queries.playings_of(on_with.music)
+    return week_page(on_with.at.in_hand, on_with.plan, on_with.learning, on_with.music, playings, days, off)
