@@ -17,13 +17,16 @@ from evidence.models import AttemptMade, JudgementMade, Preference, Prepared, Re
 from passages.models import Passage, State
 from passages.services import set_tempo
 from practice.models import Plan
+from students import services as students
+from students.models import StudentLink
 from studio import services as studio
 from studio.models import OwnedInstrument, Setup, Student, Teaching
 
-APPS = ("studio", "evidence", "catalogue", "passages", "practice")
+APPS = ("studio", "evidence", "catalogue", "passages", "practice", "students")
 STORED = (
     *(Student, OwnedInstrument, Setup, Teaching, OwnFingering, HiddenFingering),
     *(JudgementMade, ReadingsTaken, Preference, Prepared, Passage, State, AttemptMade, Plan),
+    StudentLink,
 )
 # What a use case is asked, besides who acts, when it is about somebody else's things.
 EVEN = dict.fromkeys(("pitch", "tone", "speaks", "hands"), 1)
@@ -83,6 +86,8 @@ CALLS = {
         (t.passage, t.state),
         {"a4_hz": 440, "fitted": [], "weights": EVEN, "sources": ["taught"]},
     ),
+    "students.make_link": lambda t: ((t.owned,), {}),
+    "students.revoke_link": lambda t: ((t.link,), {}),
     "passages.clear": lambda t: ((t.passage, t.state), {}),
     "passages.undo": lambda t: ((t.passage, t.state), {}),
     "passages.redo": lambda t: ((t.passage, t.state), {}),
@@ -91,6 +96,8 @@ CALLS = {
 OWN_BY_NATURE = {"studio.own", "studio.take_positions", "catalogue.audit", "catalogue.import_rows"}
 OWN_BY_NATURE |= {"studio.add_student_with", "passages.add_first_passage"}
 SAVES_NOTHING = {"passages.read_source"}
+# Whoever has a link acts for the teacher who made it; its tests say how far.
+BY_LINK = {"students.log_through_link"}
 
 
 def services():
@@ -114,6 +121,7 @@ class Things:
         self.own = save_own(teacher, "alto-saxophone", note="G6", touches="octave 1 3 | side Bb 1 2")
         self.passage = make_passage(teacher, owned=self.owned)
         self.state = self.passage.current
+        self.link = students.make_link(teacher, self.owned)
         from core.music.notation.formats import read_score
 
         self.score = read_score(b"K:C\nabc|").passage
@@ -132,8 +140,8 @@ def test_every_service_takes_the_teacher_first_and_is_walked_below():
     found = services()
     for name, function in found.items():
         first = next(iter(inspect.signature(function).parameters))
-        assert first == "teacher" or name in SAVES_NOTHING, name
-    assert set(found) == set(CALLS) | OWN_BY_NATURE | SAVES_NOTHING
+        assert first == "teacher" or name in SAVES_NOTHING | BY_LINK, name
+    assert set(found) == set(CALLS) | OWN_BY_NATURE | SAVES_NOTHING | BY_LINK
 
 
 @pytest.mark.parametrize("name", CALLS)

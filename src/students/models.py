@@ -9,12 +9,14 @@ from studio.models import OwnedInstrument
 class StudentLink(models.Model):
     """An address that nobody guesses, for one student's instrument; read-only but for attempts where allowed.
 
-    `asked` is what stands on it, as the sheet's address says it.
+    `asked` is what stands on it, as the sheet's address says it; `pins` are the fingerings of its passage as
+    they were then, by note id: what a student has begun to learn does not change with every attempt.
     """
 
     instrument = models.ForeignKey(OwnedInstrument, models.CASCADE, related_name="links")
     token = models.CharField(max_length=64, unique=True)
     asked = models.CharField(max_length=2_000, blank=True)
+    pins = models.JSONField(default=dict)
     may_log = models.BooleanField(default=False)
     made = models.DateTimeField(auto_now_add=True)
     expires = models.DateTimeField()

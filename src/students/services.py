@@ -20,7 +20,7 @@ A_HOUR, A_DAY = 200, 600
 
 
 @transaction.atomic
-def make_link(teacher, owned, *, asked="", days=14, may_log=False):
+def make_link(teacher, owned, *, asked="", pins=None, days=14, may_log=False):
     """Make an address for a student; what stands on it is as the sheet's address says."""
     owned = own(teacher, owned)
     if days not in DAYS:
@@ -34,6 +34,7 @@ def make_link(teacher, owned, *, asked="", days=14, may_log=False):
         instrument=owned,
         token=secrets.token_urlsafe(32),
         asked=asked,
+        pins=pins or {},
         may_log=may_log,
         expires=now + timedelta(days=days),
     )

@@ -3,7 +3,7 @@
 from django.contrib import messages
 from django.contrib.auth.decorators import login_not_required
 from django.core.exceptions import ValidationError
-from django.http import Http404, HttpResponse
+from django.http import Http404, HttpResponse, QueryDict
 from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.views.decorators.csrf import csrf_exempt
@@ -53,10 +53,13 @@ def make_link(request):
     """Make a link to the sheet as it is shown."""
     at = queries.instrument_named(request.user, request.POST.get("on", ""))
     days, asked = request.POST.get("days", ""), request.POST.get("asked", "")
+    data = QueryDict(asked, mutable=True)
+    data["on"] = at.on
     services.make_link(
         request.user,
         at.owned,
         asked=asked,
+        pins=asked_sheet(request.user, data).route,
         days=int(days) if days.isascii() and days.isdigit() and len(days) < 4 else 0,
         may_log=request.POST.get("may_log") == "on",
     )
@@ -87,8 +90,8 @@ def show_link(request, token):
 def log_through_link(request, token):
     link = _open(token)
     asked = _asked(link)
-    what, result = request.POST.get("what", ""), request.POST.get("result", "")
-    attempt = attempt_named(what, result, asked.on_with.at.in_hand, asked.week, asked.music, asked.playings)
+    what = request.POST.get("what", "")
+    attempt = attempt_named(asked, what, request.POST.get("result", ""))
     if attempt is None:
         return _for_student(request, link, asked, ["That cannot be logged here; load the page anew."], 422)
     try:
@@ -107,12 +110,12 @@ def _open(token):
 
 def _asked(link):
     """What stands behind a link: read as its teacher reads it, on this instrument alone."""
-    return asked_sheet(link.instrument.teacher, queries.asked_of(link))
+    return asked_sheet(link.instrument.teacher, queries.asked_of(link), link.pins)
 
 
 def _for_student(request, link, asked, errors=(), status=200):
     today = queries.played_today(link.instrument)
-    page = for_student(asked.made(), asked.week, asked.music, asked.playings, today, may_log=link.may_log)
+    page = for_student(asked, today, may_log=link.may_log)
     context = {"page": page, "link": link, "errors": errors}
     return _private(render(request, "students/for_student.html", context, status=status))
 

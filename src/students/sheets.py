@@ -1,12 +1,15 @@
 """What an address asks of a student's sheet, and the sheet made of it."""
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
 from functools import cached_property
+from types import MappingProxyType
 
 from django.utils import timezone
 
 from passages.models import Passage
 from passages.queries import Opened
+from passages.solution import possible
 from practice.queries import days_off
 from students import queries
 from students.paper import PAPERS
@@ -16,6 +19,7 @@ from students.screens.week import WeekPage, week_from, week_page
 
 # Drills on a sheet before any is chosen.
 DRILLS_AT_FIRST = 4
+NO_PINS: Mapping[str, str] = MappingProxyType({})
 
 
 @dataclass(frozen=True)
@@ -51,16 +55,26 @@ class AskedSheet:
     def week(self) -> WeekPage:
         return week_of(self.on_with)
 
+    @property
+    def route(self) -> dict[str, str]:
+        """The fingerings of the passage, by note id."""
+        chosen = self.music.solution().chosen_ids if self.music else {}
+        return {note: entry for note, entry in chosen.items() if entry}
+
     def made(self) -> StudentSheet:
         """The sheet; a ValidationError if it would be too long."""
         opened = queries.drills_opened(self.on_with, self.drills, self.chosen)
         return student_sheet(self.on_with.at, self.music, opened, self.playings, self.week, self.parts)
 
 
-def asked_sheet(teacher, data) -> AskedSheet:
-    """What is asked of a sheet: all of it where the address names no part."""
+def asked_sheet(teacher, data, pins=NO_PINS) -> AskedSheet:
+    """What is asked of a sheet: all of it where the address names no part.
+
+    `pins` are fingerings of the passage, by note id, that hold unless others are pinned.
+    """
     on_with = queries.on_with(teacher, data.get("on", ""))
     music = queries.music_named(on_with, data.get("passage", ""))
+    music = _pinned(music, pins) if music and pins else music
     drills, paper = queries.drills_on(on_with, music), data.get("paper", "")
     return AskedSheet(
         on_with=on_with,
@@ -71,6 +85,15 @@ def asked_sheet(teacher, data) -> AskedSheet:
         paper=paper if paper in PAPERS else next(iter(PAPERS)),
         query=data.urlencode(),
     )
+
+
+def _pinned(music: Opened, pins: Mapping[str, str]) -> Opened:
+    """The passage with more pins, as far as they go with its notes and its chart."""
+    pitch = {event.id: event.written_pitch.midi for event in music.solution().events}
+    by_id = music.in_hand.catalogue.by_id
+    fit = {n: e for n, e in pins.items() if e in by_id and pitch.get(n) == by_id[e].note.midi}
+    settings = possible(music.in_hand, replace(music.settings, pins=fit | music.settings.pins))
+    return replace(music, settings=settings)
 
 
 def week_of(on_with: OnWith) -> WeekPage:

@@ -16,6 +16,8 @@ VIEWS = {
     "a student": "/students/{student}/",
     "week": "/students/week/?on=i{owned}",
     "log": "/students/log/?on=i{owned}",
+    "sheet of a student": "/students/sheet/?on=i{owned}",
+    "for a student": "/for/{token}/",
     "instrument": "/instruments/{owned}/",
     "student": "/instruments/students/{student}/",
     "another instrument": "/instruments/students/{student}/new/?model=bassoon",
@@ -69,10 +71,12 @@ PARTS = 4  # of the views, so that they can be looked at side by side
 @pytest.mark.parametrize("part", range(PARTS))
 def test_main_views(page, site, part):
     from passages.models import Passage
+    from students.services import make_link
 
     passage = Passage.objects.get(title__contains="Over the Top Sluice")
     named = {"pk": passage.pk, "owned": passage.owned_id, "student": passage.owned.student_id}
     named |= {"trial": trial_on(passage.owned).pk, "ended": trial_on(passage.owned, "silent", "stop").pk}
+    named["token"] = make_link(passage.owned.teacher, passage.owned, may_log=True).token
     for looks in (LOOKS, NARROW_LOOKS):
         width, height = next(iter(looks.values()))[0]
         page.set_viewport_size({"width": width, "height": height})

@@ -51,14 +51,16 @@ class ForStudent:
     to_log: tuple[ToLog, ...]
 
 
-def for_student(in_hand, sheet, week: WeekPage, music, playings, today, *, may_log) -> ForStudent:
+def for_student(asked, today, *, may_log) -> ForStudent:
     """Build the page.
 
     Parameters
     ----------
+    asked : students.sheets.AskedSheet
     today : mapping of (int, int or None) to (int, int)
         Clean attempts of today and all, by note, and by place in the passage for links.
     """
+    in_hand, week, music = asked.on_with.at.in_hand, asked.week, asked.music
     found = []
     if may_log and week.note is not None:
         clean, total = today.get((week.note.midi, None), (0, 0))
@@ -67,7 +69,7 @@ def for_student(in_hand, sheet, week: WeekPage, music, playings, today, *, may_l
         entry = in_hand.plainest(week.note)
         drawings = (large_symbol(entry.fingering, in_hand),) if entry else ()
         found.append(ToLog(NOTE, str(week.note), says, drawings, presses, _counted(clean, total)))
-    for n, link in enumerate(links_due(music, playings) if may_log and music else ()):
+    for n, link in enumerate(links_due(music, asked.playings) if may_log and music else ()):
         solution = music.solution()
         place = solution.note_at[link.after_id]
         midi = solution.events[place].written_pitch.midi
@@ -77,25 +79,25 @@ def for_student(in_hand, sheet, week: WeekPage, music, playings, today, *, may_l
         drawings = tuple(large_symbol(entry.fingering, in_hand) for entry in pair if entry)
         says = f"{link.where}, {link.step}"
         found.append(ToLog(f"link{n}", link.notes, says, drawings, presses, counted))
-    return ForStudent(sheet, week, tuple(found))
+    return ForStudent(asked.made(), week, tuple(found))
 
 
 def _counted(clean, total):
     return f"{clean} of {total} clean today" if total else "not played today"
 
 
-def attempt_named(name, result, in_hand, week: WeekPage, music, playings):
+def attempt_named(asked, name, result):
     """The attempt that a form of the page sends; None where it names nothing of it."""
     if result not in set(RESULTS):
         return None
-    now = timezone.now()
+    in_hand, week, music, now = asked.on_with.at.in_hand, asked.week, asked.music, timezone.now()
     made = {"result": Result(result), "day": now.date().toordinal(), "by": By.STUDENT}
     if name == NOTE and week.note is not None:
         entry = in_hand.plainest(week.note)
         attempt = Attempt(week.note.midi, fingering=entry.id if entry else "", **made)
         return Logged(attempt, uuid.uuid4(), now)
     links: dict[str, LinkDue] = {
-        f"link{n}": link for n, link in enumerate(links_due(music, playings) if music else ())
+        f"link{n}": link for n, link in enumerate(links_due(music, asked.playings) if music else ())
     }
     if name not in links:
         return None
