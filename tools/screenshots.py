@@ -28,6 +28,14 @@ def curve(page):
     page.get_by_text("Show the curve").click()
 
 
+def as_the_student(page):
+    """Make a link from the sheet, and go where a student finds what to count."""
+    page.get_by_label("The student may count through it").check()
+    page.get_by_role("button", name="Make a link").click()
+    address = page.get_by_role("link", name="/for/").get_attribute("href")
+    page.goto(f"{address}#count")
+
+
 def keys(*names):
     def press(page):
         for name in names:
@@ -57,15 +65,15 @@ SHOTS = [
     ("new-passage", "/passages/new/", WIDE, "light", bring_in),
     ("bench", f"/passages/{ALTO}/?note=n116", WIDE, "light", None),
     ("trial", f"/fingerings/trial/?on=i{ALTO}&note=G6", WIDE, "dark", keys("Enter", "1")),
-    ("link", f"/passages/{ALTO}/?note=n117&link=into", WIDE, "light", None),
+    ("drills", f"/passages/{ALTO}/drills/?from=n114&to=n118", WIDE, "light", None),
     ("ways", f"/passages/{CLARINET}/ways/", WIDE, "light", None),
     ("compare", f"/passages/{ALTO}/compare/?at=80", WIDE, "light", None),
     ("ossia", f"/passages/{ALTO}/ossia/?top=E6", WIDE, "light", None),
     ("lesson", f"/passages/{BASSOON}/lesson/?note=n50", WIDE, "light", None),
-    ("bench-narrow", f"/passages/{ALTO}/?note=n33", NARROW, "light", None),
-    ("count", f"/practice/count/?on=i{ALTO}&note=G6", WIDE, "light", keys(*"1121153111211")),
+    ("count", f"/passages/{ALTO}/count/?from=n116&to=n117", WIDE, "light", keys(*"1121121")),
     ("reach", f"/practice/reach/?on=i{ALTO}", WIDE, "light", None),
-    ("sheet", f"/passages/{ALTO}/sheet/", WIDE, "light", None),
+    ("sheet", f"/students/sheet/?on=i{ALTO}", WIDE, "light", None),
+    ("for-student", f"/students/sheet/?on=i{ALTO}", NARROW, "light", as_the_student),
 ]
 
 

@@ -119,7 +119,7 @@ def test_from_a_hard_link_on_the_bench_up_a_ladder_by_pedal_alone(watched, site,
 
     key = Passage.objects.get(owned=owned["alto-saxophone"]).pk
     watched.goto(f"{site}/passages/{key}/?note=n117&link=into")
-    watched.keyboard.press("c")
+    watched.keyboard.press("k")
     expect(watched.locator("#begin-climb")).to_be_visible()
     watched.wait_for_load_state()
     watched.keyboard.press("k")
@@ -134,3 +134,55 @@ def test_from_a_hard_link_on_the_bench_up_a_ladder_by_pedal_alone(watched, site,
     expect(watched.locator("#last")).to_contain_text("stumbled at")
     today = AttemptMade.objects.filter(made__date=timezone.localdate(), spot__isnull=False)
     assert list(today.values_list("bpm", "result")) == [(begun, "clean")] * 3 + [(begun + 10, "stumbled")]
+
+
+def test_from_a_hard_link_to_a_drill_on_paper_and_up_a_step_of_its_ladder(watched, site, owned):
+    from passages.models import Passage
+
+    key = Passage.objects.get(owned=owned["alto-saxophone"]).pk
+    watched.goto(f"{site}/passages/{key}/?note=n117&link=into")
+    watched.keyboard.press("d")
+    expect(watched.get_by_role("heading", name="Drills for G6 to A6")).to_be_visible()
+    watched.get_by_label("G6 and A6 by turns").check()
+    watched.get_by_role("button", name="Keep the marked ones").click()
+    expect(watched.get_by_role("heading", name="G6 and A6 by turns")).to_be_visible()
+    watched.wait_for_load_state()
+    watched.get_by_role("link", name="Sheet").click()
+    watched.wait_for_load_state()
+    watched.emulate_media(media="print")
+    expect(watched.get_by_role("img", name="Line 1")).to_be_visible()
+    expect(watched.get_by_role("link", name="Back to the bench")).to_be_hidden()
+    watched.emulate_media(media="screen")
+    watched.go_back()
+    watched.wait_for_load_state()
+    watched.get_by_role("link", name="Count", exact=True).click()
+    watched.wait_for_load_state()
+    expect(watched.get_by_role("heading", name="41 notes")).to_be_visible()
+    begun = int(watched.locator("#metronome-bpm").input_value())
+    watched.get_by_label("♩ =", exact=True).fill(str(begun - 20))
+    watched.get_by_label("♩ =", exact=True).press("Escape")
+    for number in range(3):
+        watched.keyboard.press("PageDown")
+        expect(watched.locator("#counted")).to_contain_text(f"{number + 1} of {number + 1} clean")
+    expect(watched.locator("#last")).to_contain_text(f"clean at {begun - 20}")
+
+
+def test_what_a_student_counts_through_a_link_is_seen_until_it_is_revoked(watched, site, owned, browser):
+    on = f"i{owned['alto-saxophone']}"
+    watched.goto(f"{site}/students/sheet/?on={on}")
+    watched.get_by_label("The student may count through it").check()
+    watched.get_by_role("button", name="Make a link").click()
+    address = watched.get_by_role("link", name="/for/").get_attribute("href")
+    context = browser.new_context(viewport={"width": 390, "height": 844})
+    phone = context.new_page()
+    phone.goto(address)
+    assert phone.evaluate("() => document.documentElement.scrollWidth - innerWidth") <= 0
+    phone.locator("#note").get_by_role("button", name="Clean").click()
+    expect(phone.locator("#note")).to_contain_text("1 of 1 clean today")
+    watched.goto(f"{site}/students/log/?on={on}")
+    expect(watched.get_by_text("1 of them counted by the student")).to_be_visible()
+    watched.goto(f"{site}/students/sheet/?on={on}")
+    watched.get_by_role("button", name="Revoke").click()
+    expect(watched.get_by_text("The link is revoked")).to_be_visible()
+    assert phone.goto(address).status == 404
+    context.close()

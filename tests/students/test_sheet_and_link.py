@@ -116,7 +116,7 @@ def test_a_student_reads_and_counts_without_signing_in(client, signed_in, teache
     assert rows[2].spot.passage == passage
     assert rows[2].bpm
     log = words_of(signed_in.get(f"{reverse('students:log')}?on=i{owned.pk}"))
-    assert "3 attempts, 3 of them counted by the student" in log
+    assert "3 attempts · 3 of them counted by the student" in log
 
 
 def test_fingerings_behind_a_link_stay_as_they_were_when_it_was_made(signed_in, owned, passage):
