@@ -37,7 +37,7 @@ class Asked:
     about: str
     back: str
     back_words: str
-    count: str = ""
+    cut: bool = False
 
 
 @require_http_methods(["GET", "POST"])
@@ -51,7 +51,9 @@ def of_spot(request, pk):
     bench = f"{reverse('passages:bench', args=[pk])}?{urlencode({'state': opened.state.number})}"
     made = drilling.drills_for(material, opened.in_hand, opened.settings.sources)
     about = drilling.about(material)
-    return _drills(request, Asked(made, opened.in_hand, opened.owned, opened, about, bench, "Bench"))
+    return _drills(
+        request, Asked(made, opened.in_hand, opened.owned, opened, about, bench, "Bench", cut=spot.cut)
+    )
 
 
 @require_http_methods(["GET", "POST"])

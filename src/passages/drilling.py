@@ -25,10 +25,11 @@ COLOURS = {Kind.FALSE, Kind.ALTERNATE, Kind.SIDE, Kind.LONG}
 
 @dataclass(frozen=True)
 class Spot:
-    """The notes of a passage that drills are made from, by their places."""
+    """The notes of a passage that drills are made from, by their places; `cut` where more were asked for."""
 
     first: int
     last: int
+    cut: bool = False
 
 
 def spot_between(opened: Opened, first_id: str, last_id: str) -> Spot:
@@ -37,7 +38,8 @@ def spot_between(opened: Opened, first_id: str, last_id: str) -> Spot:
     first = places.get(first_id, places.get(last_id, 0))
     last = places.get(last_id, first)
     first, last = min(first, last), max(first, last)
-    return Spot(first, min(last, first + SPOT_MOST - 1))
+    most = first + SPOT_MOST - 1
+    return Spot(first, min(last, most), cut=last > most)
 
 
 def material_of_spot(opened: Opened, spot: Spot, top: int) -> Material:

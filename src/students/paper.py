@@ -31,6 +31,7 @@ def pdf_of(sheet: StudentSheet, paper: str) -> bytes:
             "ladders": [_ladder(one) for one in sheet.ladders],
             "week": _week(sheet.week) if sheet.week else None,
             "cues": sheet.cues,
+            "read": sheet.how_to_read,
             "caution": sheet.caution,
         }
         (folder / "sheet.json").write_text(json.dumps(data, ensure_ascii=False), "utf-8")

@@ -113,3 +113,9 @@ def test_drills_of_a_passage_ask_as_often_whatever_there_is(
         make_passage(teacher, SCORE, owned=passage.owned)
     with django_assert_num_queries(15):
         signed_in.get(where)
+
+
+def test_of_a_spot_that_is_too_long_it_is_said_that_it_is_cut(signed_in, teacher, owned, make_passage):
+    long = make_passage(teacher, "L:1/8\nK:C\n" + "CDEF GABc|" * 20, owned=owned)
+    page = signed_in.get(f"{reverse('passages:drills', args=[long.pk])}?from=n1&to=n160&kind=trill")
+    assert "Only its first notes are taken" in words_of(page)

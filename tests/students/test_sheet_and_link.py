@@ -201,3 +201,22 @@ def test_links_are_made_within_bounds_and_by_their_teacher_alone(
     stranger.force_login(other_teacher)
     assert stranger.post(reverse("students:revoke-link", args=[link.pk])).status_code == 404
     assert stranger.get(address("sheet", owned)).status_code == 404
+
+
+@pytest.mark.parametrize("much", [1, 12])
+def test_sheet_and_link_ask_as_often_whatever_there_is(
+    signed_in, teacher, owned, passage, link, make_passage, django_assert_num_queries, much
+):
+    drills = f"{reverse('passages:drills', args=[passage.pk])}?from=n1&to=n4&kind=trill"
+    names = re.findall(r'name="drill"\s+value="([^"]+)"', signed_in.get(drills).content.decode())
+    for _ in range(much):
+        make_passage(teacher, SCORE, owned=owned)
+        signed_in.post(drills, {"drill": names[0]})
+        Client().post(for_student(link, log=True), {"what": "link0", "result": "clean"})
+    for client, where, queries in (
+        (signed_in, address("sheet", owned), 27),
+        (Client(), for_student(link), 25),
+    ):
+        client.get(where)
+        with django_assert_num_queries(queries):
+            assert client.get(where).status_code == 200

@@ -72,8 +72,8 @@ def steps_to(start: float, target: float, step: float = STEP) -> list[float]:
 
     Examples
     --------
-    >>> steps_to(84, 100)
-    [84, 94, 100]
+    >>> steps_to(84, 100, 8)
+    [84, 92, 100]
     """
     found = [start + n * step for n in range(math.ceil(max(target - start, 0) / step))]
     return [*found, target]

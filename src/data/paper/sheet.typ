@@ -97,4 +97,8 @@
   == Tongue, vowel, air
   #for (about, words) in d.cues [- *#text(about):* #text(words)]
 ]
+#if d.read != "" [
+  == How to read the hands
+  #text(d.read)
+]
 #block(above: 1.6em, stroke: (left: 2pt), inset: (left: 8pt, y: 3pt), breakable: false, text(d.caution))

@@ -34,6 +34,13 @@ CAUTION = (
 )
 
 
+HOW_TO_READ = (
+    "Under the notes the discs are three fingers of each hand, the left above the line: full is down, half is "
+    "a half hole. Letters are what else is pressed: thumb, palm and side above the discs, little finger "
+    "below. A tick: only where the note begins."
+)
+
+
 @dataclass(frozen=True)
 class Music:
     """A piece of music on the sheet, for paper and for a telephone, with what its drawings use."""
@@ -75,6 +82,11 @@ class StudentSheet:
     @property
     def symbols(self):
         return join(dict.fromkeys(music.symbols for music in self._music))
+
+    @property
+    def how_to_read(self) -> str:
+        """How the hands are read; empty where none is drawn."""
+        return HOW_TO_READ if self._music else ""
 
     @property
     def _music(self):
