@@ -125,5 +125,9 @@ def moves_of(catalogue: Catalogue, hand: Hand = ANY_HAND) -> Moves:
 
 def moves_on(in_hand: InstrumentInHand, use=ALL_SOURCES) -> Moves:
     """The moves as the student's hands make them: by what was counted of them, where that is to count."""
-    usual = moves_of(in_hand.catalogue, in_hand.hand)
-    return practised(usual, in_hand.moved) if Basis.COUNTED in use else usual
+    return _practised_on(in_hand) if Basis.COUNTED in use else moves_of(in_hand.catalogue, in_hand.hand)
+
+
+@lru_cache(maxsize=KEPT)
+def _practised_on(in_hand: InstrumentInHand) -> Moves:
+    return practised(moves_of(in_hand.catalogue, in_hand.hand), in_hand.moved)

@@ -88,7 +88,7 @@ def shared_glyphs(engravings: Iterable[Engraving]) -> str:
     return engraved("".join(found.values()))
 
 
-@lru_cache(maxsize=64)
+@lru_cache(maxsize=128)
 def engrave(
     passage: Passage, width_px: int, clefs: tuple[str, ...] = ("treble",), drawing_px: float = 0.0
 ) -> Engraving:

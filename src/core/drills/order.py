@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Iterable
+from functools import lru_cache
 
 from core.drills.material import Drill
 from core.evidence.in_hand import InstrumentInHand
 from core.evidence.sources import ALL_SOURCES, Basis
 from core.music.events import sounding_events
+from core.music.passage import Passage
 from core.routes.candidates import written_pins
 from core.routes.demands import Moves
 from core.routes.explain import route_faults
@@ -30,10 +32,16 @@ def easiest_first(
     RouteError
         If one asks for what cannot be.
     """
-    found = []
-    for drill in drills:
-        events = sounding_events(drill.passage)
-        pins, _ = written_pins(events, in_hand)
-        table = solve(events, in_hand, moves, pins=pins, use=use)
-        found.append((drill, table, 100 * route_faults(table).total / len(events)))
+    found = [(drill, *_solved(drill.passage, in_hand, moves, frozenset(use))) for drill in drills]
     return sorted(found, key=lambda one: one[2])
+
+
+@lru_cache(maxsize=256)
+def _solved(
+    passage: Passage, in_hand: InstrumentInHand, moves: Moves, use: frozenset[Basis]
+) -> tuple[Table, float]:
+    """The route of a drill, and its faults in 100 notes; the same question is not worked out twice."""
+    events = sounding_events(passage)
+    pins, _ = written_pins(events, in_hand)
+    table = solve(events, in_hand, moves, pins=pins, use=use)
+    return table, 100 * route_faults(table).total / len(events)

@@ -35,8 +35,8 @@ CAUTION = (
 
 
 HOW_TO_READ = (
-    "Under the notes the discs are three fingers of each hand, the left above the line: full is down, half is "
-    "a half hole. Letters are what else is pressed: thumb, palm and side above the discs, little finger "
+    "Under the notes the discs are three fingers of each hand, the left above the line: full is down, half "
+    "is a half hole. Letters are what else is pressed: thumb, palm and side above the discs, little finger "
     "below. A tick: only where the note begins."
 )
 
