@@ -53,8 +53,8 @@ def log_through_link(link, logged):
 
     Whoever has the address acts for the teacher who made it, in this alone.
     """
-    link = StudentLink.objects.select_related("instrument__teacher").get(pk=link.pk)
-    if not link.is_open or not link.may_log:
+    link = StudentLink.objects.select_related("instrument__teacher").filter(pk=link.pk).first()
+    if link is None or not link.is_open or not link.may_log:
         raise ValidationError("Attempts are not logged through this link.", code="closed")
     now, own_attempts = timezone.now(), AttemptMade.objects.filter(instrument=link.instrument, by=By.STUDENT)
     for most, since in ((A_HOUR, timedelta(hours=1)), (A_DAY, timedelta(days=1))):

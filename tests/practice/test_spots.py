@@ -211,6 +211,13 @@ def test_only_the_students_own_passage_is_counted(signed_in, teacher, other_teac
     )
 
 
+def test_a_passage_of_one_note_has_no_spot(signed_in, teacher, owned, make_passage):
+    one = make_passage(teacher, "K:C\nc4|", owned=owned)
+    page = signed_in.get(reverse("passages:count", args=[one.pk]))
+    assert page.status_code == 422
+    assert "count this one by itself" in words_of(page)
+
+
 def test_another_tempo_begins_a_step_of_its_own():
     steps = resumed(begin(60, 100), [(60.0, True)] * 3 + [(80.0, True)] * 3)
     assert (steps.bpm, steps.clean) == (90, 0)

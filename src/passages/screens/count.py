@@ -4,6 +4,7 @@ from dataclasses import dataclass
 from urllib.parse import urlencode
 
 import numpy as np
+from django.core.exceptions import ValidationError
 from django.utils.safestring import SafeString
 
 from core.music.pitch import Pitch
@@ -125,10 +126,14 @@ def spot_asked(opened: Opened, asked: SpotAsked) -> tuple[Spot, int, int]:
     """The spot as it is kept, the place of its first note in the passage, and of that with the miss.
 
     Notes that are not there fall back to the first link, of a drill to the whole; one too long ends earlier.
+    A passage of one note is refused.
     """
     solution = opened.solution()
     places, last = solution.note_at, len(solution.events) - 1
-    first, end = places.get(asked.first, 0), places.get(asked.last, 0)
+    if not last:
+        raise ValidationError("A spot has two notes or more; count this one by itself.", code="short")
+    end = places.get(asked.last, places.get(asked.first, 0))
+    first = places.get(asked.first, end)
     first, end = min(first, end), max(first, end)
     if opened.passage.purpose and not asked.first and not asked.last:
         first, end = 0, last
