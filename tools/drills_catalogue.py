@@ -49,7 +49,7 @@ def first_of_each_kind():
         owned = OwnedInstrument.objects.get(student__name__startswith=name)
         in_hand = of_instrument(owned)
         if last:
-            passage = owned.passages.get()
+            passage = owned.passages.get(purpose="")
             at = opened(passage, passage.current, in_hand)
             spot = drilling.spot_between(at, first, last)
             material = drilling.material_of_spot(at, spot, drilling.top_on(owned, in_hand))

@@ -15,7 +15,7 @@ from core.practice.ladder import begin, played
 from core.practice.player import Hands
 from core.routes.links import closely, hardest, safe_bpm
 from evidence import services as evidence
-from passages import services
+from passages import drilling, services
 from passages.queries import opened
 from passages.screens.count import SpotAsked, spot_asked
 from practice import demo as practice
@@ -33,9 +33,10 @@ LINKS, LOOKED_AT, DAYS_AGO, A_SESSION, SLOWER = 3, 12, (12, 9, 6, 4, 2), 10, 0.1
 def load(teacher):
     """Make the students, their instruments, what was judged and read on them, and a passage each.
 
-    The newest passage stands first in the list; so the first movement is made last.
+    The newest passage stands first in the list; so the first movement is made last, and drills after it.
     """
     band = tomllib.loads((DEMO / "band.toml").read_text("utf-8"))
+    served = {}
     for desk in reversed(band["student"]):
         student = save_student(teacher, name=desk["name"], level=desk["level"], notes=desk["notes"])
         owned = add_instrument(teacher, student, **details(**desk["instrument"]))
@@ -52,6 +53,20 @@ def load(teacher):
         )
         services.set_due(teacher, added, owned.plan.due)
         climb_links(teacher, added, seed=desk["practice"]["seed"])
+        served[desk["name"]] = added
+    for name, kinds in band["drills"].items():
+        keep_drills(teacher, served[name], kinds)
+
+
+def keep_drills(teacher, passage, kinds):
+    """The easiest drill of each kind for the hardest link of a passage."""
+    at = opened(passage, passage.current)
+    (link,) = hardest(at.solution().table, 1)
+    spot = drilling.spot_between(at, link.before.id, link.after.id)
+    material = drilling.material_of_spot(at, spot, drilling.top_on(at.owned, at.in_hand))
+    made = [drill for drill, *_ in drilling.drills_for(material, at.in_hand)]
+    some = [next(drill for drill in made if drill.kind == kind) for kind in kinds]
+    services.keep_drills(teacher, some, model=passage.instrument, owned=at.owned, serves=at)
 
 
 def climb_links(teacher, passage, seed):
