@@ -8,12 +8,15 @@ import numpy as np
 from django.conf import settings
 from django.utils import timezone
 
+from catalogue.in_hand import moves_on
 from catalogue.queries import of_instrument
+from core.drills.kinds import drills
 from core.practice.attempt_format import Logged
 from core.practice.attempts import Attempt, Result
 from core.practice.ladder import begin, played
 from core.practice.player import Hands
-from core.routes.links import closely, hardest, safe_bpm
+from core.routes.links import hardest, safe_bpm
+from core.routes.practised import asked_of
 from evidence import services as evidence
 from passages import drilling, services
 from passages.queries import opened
@@ -59,12 +62,12 @@ def load(teacher):
 
 
 def keep_drills(teacher, passage, kinds):
-    """The easiest drill of each kind for the hardest link of a passage."""
+    """A drill of each kind for the hardest link of a passage."""
     at = opened(passage, passage.current)
     (link,) = hardest(at.solution().table, 1)
     spot = drilling.spot_between(at, link.before.id, link.after.id)
     material = drilling.material_of_spot(at, spot, drilling.top_on(at.owned, at.in_hand))
-    made = [drill for drill, *_ in drilling.drills_for(material, at.in_hand)]
+    made = drills(material)
     some = [next(drill for drill in made if drill.kind == kind) for kind in kinds]
     services.keep_drills(teacher, some, model=passage.instrument, owned=at.owned, serves=at)
 
@@ -77,13 +80,14 @@ def climb_links(teacher, passage, seed):
     at = opened(passage, passage.current)
     table, random = at.solution().table, np.random.default_rng(seed)
     notes, top = at.solution().note_at, reach_counted(at.owned, at.in_hand).top or 0
-    events = at.solution().events
+    events, moves = at.solution().events, moves_on(at.in_hand)
+    chart = moves.chart
     links = [notes[link.after.id] for link in hardest(table, LOOKED_AT)]
     logged = []
     within = [n for n in links if max(e.written_pitch.midi for e in events[max(n - 2, 0) : n + 1]) <= top]
     for n in within[:LINKS]:
-        usual = closely(table, n)
-        player = Hands(usual.needed_s * float(np.exp(random.normal(0, SLOWER))), random)
+        pair = (chart.index[entry.id] for entry in at.solution().entries[n - 1 : n + 1])
+        player = Hands(asked_of(moves, *pair) * float(np.exp(random.normal(0, SLOWER))), random)
         target = round(at.settings.tempo_bpm)
         climb = begin(safe_bpm(table, n - 1, n, target), target)
         asked = SpotAsked(events[max(n - 2, 0)].id, events[n].id)

@@ -117,7 +117,7 @@ def test_from_a_hard_link_on_the_bench_up_a_ladder_by_pedal_alone(watched, site,
     from evidence.models import AttemptMade
     from passages.models import Passage
 
-    key = Passage.objects.get(owned=owned["alto-saxophone"]).pk
+    key = Passage.objects.get(owned=owned["alto-saxophone"], purpose="").pk
     watched.goto(f"{site}/passages/{key}/?note=n117&link=into")
     watched.keyboard.press("k")
     expect(watched.locator("#begin-climb")).to_be_visible()
@@ -139,7 +139,7 @@ def test_from_a_hard_link_on_the_bench_up_a_ladder_by_pedal_alone(watched, site,
 def test_from_a_hard_link_to_a_drill_on_paper_and_up_a_step_of_its_ladder(watched, site, owned):
     from passages.models import Passage
 
-    key = Passage.objects.get(owned=owned["alto-saxophone"]).pk
+    key = Passage.objects.get(owned=owned["alto-saxophone"], purpose="").pk
     watched.goto(f"{site}/passages/{key}/?note=n117&link=into")
     watched.keyboard.press("d")
     expect(watched.get_by_role("heading", name="Drills for G6 to A6")).to_be_visible()
