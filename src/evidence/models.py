@@ -170,11 +170,11 @@ class AttemptMade(models.Model):
             models.Index(fields=["instrument", "note_midi"]),
             # all that is asked for evidence, on every page of an instrument
             models.Index(
-                fields=["instrument", "entry", "setup", "result", "cracked_to", "place", "spot"],
+                fields=["instrument", "entry", "setup", "result", "cracked_to", "began", "place", "spot"],
                 name="attempt_evidence",
             ),
             models.Index(
-                fields=["instrument", "spot", "at", "setup", "result", "cracked_to", "bpm", "place"],
+                fields=["instrument", "spot", "at", "setup", "result", "cracked_to", "bpm", "began", "place"],
                 condition=Q(spot__isnull=False),
                 name="attempt_spots",
             ),

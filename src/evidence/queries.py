@@ -6,7 +6,8 @@ from dataclasses import dataclass
 from django.db.models import Count
 from django.shortcuts import get_object_or_404
 
-from core.practice.attempts import Place, Result, Step, sounded
+from core.evidence.sources import SLURRED, SOFT, worth_of
+from core.practice.attempts import Began, Place, Result, Step, sounded
 from evidence.models import (
     AttemptMade,
     JudgementMade,
@@ -17,13 +18,16 @@ from evidence.models import (
     Trial,
 )
 
+# What the way a note begins asks of its fingering.
+ASKS = {Began.TONGUED: 1.0, Began.SLURRED: SLURRED, Began.SOFT: SOFT}
+
 
 def heard_on(owned, spots=(), without=None):
     """Everything judged, read and counted, as plain values: (entry, judgements, readings, hits), by entry.
 
     A judgement is (set-up, pitch, tone, speaks, hands); readings are (set-up, cents); hits are (set-up,
-    clean, total, ((note, times), ...)). `spots` are as `spots_on` gives them; what was heard in the trial
-    `without` is left out.
+    clean, total, ((note, times), ...), (clean and missed as tongued ones)). `spots` are as `spots_on` gives
+    them; what was heard in the trial `without` is left out.
     """
     judged, taken, hits = defaultdict(list), defaultdict(list), _hits_on(owned, spots)
     of_it = {"instrument": owned}
@@ -50,13 +54,14 @@ class SpotCounts:
     result: Result
     cracked_to: int | None
     bpm: int | None
+    began: str
     times: int
 
 
 def spots_on(owned) -> list[SpotCounts]:
     """Attempts at spots on an instrument, those that are alike together."""
     rows = AttemptMade.objects.filter(instrument=owned, spot__isnull=False).exclude(place=Place.STAGE)
-    alike = rows.order_by().values_list("spot", "at", "setup", "result", "cracked_to", "bpm")
+    alike = rows.order_by().values_list("spot", "at", "setup", "result", "cracked_to", "bpm", "began")
     counts = list(alike.annotate(Count("pk")))
     kept = SpotPlayed.objects.filter(instrument=owned).values_list("pk", "notes") if counts else ()
     steps = {key: tuple(Step(*note) for note in notes) for key, notes in kept}
@@ -69,25 +74,34 @@ def _hits_on(owned, spots):
     """Attempts off the stage with each fingering, by set-up; stumbles of the hands are left out."""
     rows = AttemptMade.objects.filter(instrument=owned, spot=None).exclude(entry="").order_by()
     rows = rows.exclude(place=Place.STAGE).exclude(result=Result.STUMBLED)
-    found = defaultdict(lambda: defaultdict(lambda: [0, 0, Counter()]))
+    found = defaultdict(lambda: defaultdict(lambda: [0, 0, Counter(), [0.0, 0.0]]))
 
-    def count(entry, setup, result, cracked, times):
-        here = found[entry][setup]
-        here[0] += times * (result == Result.CLEAN)
+    def count(entry, setup, result, cracked, began, times):
+        here, clean = found[entry][setup], result == Result.CLEAN
+        here[0] += times * clean
         here[1] += times
         here[2].update({cracked: times} if cracked is not None else {})
+        here[3][not clean] += times * worth_of(ASKS[began], clean=clean)
 
-    for row in rows.values_list("entry", "setup", "result", "cracked_to").annotate(Count("pk")):
+    for row in rows.values_list("entry", "setup", "result", "cracked_to", "began").annotate(Count("pk")):
         count(*row)
     for one in spots:
         for place, result in sounded(one.steps, one.at, one.result):
             if (entry := one.steps[place].fingering) and result is not Result.STUMBLED:
                 cracked = one.cracked_to if place == one.at else None
-                count(entry, one.setup, result, cracked, one.times)
+                # how the other notes of a spot began is not kept
+                began = one.began if place == one.at else Began.TONGUED
+                count(entry, one.setup, result, cracked, began, one.times)
     return {
         entry: tuple(
-            (setup, clean, total, tuple(sorted(cracks.items(), key=lambda pair: (-pair[1], pair[0]))))
-            for setup, (clean, total, cracks) in sorted(by_setup.items())
+            (
+                setup,
+                clean,
+                total,
+                tuple(sorted(cracks.items(), key=lambda pair: (-pair[1], pair[0]))),
+                tuple(worth),
+            )
+            for setup, (clean, total, cracks, worth) in sorted(by_setup.items())
         )
         for entry, by_setup in found.items()
     }

@@ -13,7 +13,7 @@ from tests.pages import words_of
 from catalogue.queries import of_instrument
 from core.evidence.sources import Basis
 from core.practice.attempt_format import Logged, read_attempts, write_csv
-from core.practice.attempts import Attempt, Place, Result, Spot, Step
+from core.practice.attempts import Attempt, Began, Place, Result, Spot, Step
 from core.practice.ladder import begin, resumed
 from core.routes.links import stumble
 from evidence.models import AttemptMade, SpotPlayed
@@ -133,6 +133,25 @@ def test_every_note_up_to_a_miss_tells_how_its_fingering_speaks(teacher, owned, 
     # a stumble of the hands tells nothing of how surely the note comes
     learning = queries.learning_on(owned, of_instrument(owned), queries.guess_on(owned, of_instrument(owned)))
     assert learning.day is not None
+
+
+def test_how_a_note_begins_bears_on_what_an_attempt_tells(teacher, owned):
+    in_hand = of_instrument(owned)
+    entry = in_hand.plainest(in_hand.instrument.middle)
+
+    def speaks(began, result):
+        AttemptMade.objects.all().delete()
+        attempt = Attempt(entry.note.midi, result, 1, fingering=entry.id, began=began)
+        logged = [Logged(attempt, uuid.uuid4(), timezone.now()) for _ in range(6)]
+        services.log_attempts(teacher, owned, in_hand, logged)
+        (known,) = of_instrument(owned).evidence([entry])
+        return next(one for one in known.speaks.sources if one.basis is Basis.COUNTED).value
+
+    clean = [speaks(began, Result.CLEAN) for began in (Began.SLURRED, Began.TONGUED, Began.SOFT)]
+    missed = [speaks(began, Result.SILENT) for began in (Began.SLURRED, Began.TONGUED, Began.SOFT)]
+    assert clean == sorted(clean)
+    assert missed == sorted(missed)
+    assert max(missed) < 0.5 < min(clean)
 
 
 def test_what_cannot_be_is_refused_whole(

@@ -97,6 +97,10 @@ class Readings:
     cents: tuple[float, ...]
 
 
+# How much more, or less, the way a note begins asks of its fingering than a tongued mezzo-forte.
+SLURRED, SOFT = 0.6, 1.8
+
+
 @dataclass(frozen=True)
 class Hits:
     """Attempts at a note with a fingering, off the stage, under one set-up.
@@ -107,12 +111,20 @@ class Hits:
         Stumbles of the hands are not among them: they say nothing of how it speaks.
     cracked : tuple of (int, int)
         Written notes that came instead, and how often, the most frequent first.
+    worth : (float, float) or None
+        Clean ones and missed ones as tongued ones, see `worth_of`; as they are where it is not said.
     """
 
     setup: int
     clean: int
     total: int
     cracked: tuple[tuple[int, int], ...] = ()
+    worth: tuple[float, float] | None = None
+
+    @property
+    def as_tongued(self) -> tuple[float, float]:
+        """Clean ones and missed ones, as so many tongued ones."""
+        return self.worth or (self.clean, self.total - self.clean)
 
 
 @dataclass(frozen=True)
@@ -279,15 +291,37 @@ def read_estimate(cents: Sequence[float]) -> Estimate:
     return Estimate(centre, math.hypot(single / math.sqrt(len(cents)), DAY_CENTS), Basis.MEASURED, len(cents))
 
 
-def counted_estimate(clean: int, total: int) -> Estimate:
+def worth_of(asks: float, *, clean: bool) -> float:
+    """How many tongued attempts one is worth that asks more of a fingering, or less.
+
+    A soft one that came clean tells more for it, and one that was missed less against it; slurred ones the
+    other way round.
+
+    Parameters
+    ----------
+    asks : float, above 0
+        `SOFT`, `SLURRED`, or 1 for tongued.
+    """
+    return asks if clean else 1 / asks
+
+
+def counted_estimate(clean: float, missed: float, count: int) -> Estimate:
     """How surely a fingering answers by attempts that were counted: the share that was clean.
 
     One clean and one missed attempt are added, so that a few tell little (Laplace's rule); the day allows no
     smaller spread than several judgements.
+
+    Parameters
+    ----------
+    clean, missed : float
+        As so many tongued ones.
+    count : int
+        How many there were.
     """
+    total = clean + missed
     share = (clean + 1) / (total + 2)
     spread = math.sqrt(share * (1 - share) / (total + 3))
-    return Estimate(share, max(spread, JUDGED_WORD_FLOOR), Basis.COUNTED, total)
+    return Estimate(share, max(spread, JUDGED_WORD_FLOOR), Basis.COUNTED, count)
 
 
 def nearest_word(scale: dict[T, float], value: float) -> T:

@@ -197,7 +197,8 @@ def _counted(heard: Heard, setup: int, use: Collection[Basis]) -> list[Estimate]
     some = [hits for hits in heard.hits if hits.setup == setup and hits.total and Basis.COUNTED in use]
     if not some:
         return []
-    return [counted_estimate(sum(hits.clean for hits in some), sum(hits.total for hits in some))]
+    clean, missed = (sum(part) for part in zip(*(hits.as_tongued for hits in some), strict=True))
+    return [counted_estimate(clean, missed, sum(hits.total for hits in some))]
 
 
 def _heard(

@@ -30,7 +30,7 @@ from scipy.special import ndtr
 from core.charts.entry import Entry
 from core.charts.uses import TOGETHER, Together, Use, avoided_uses, good_uses
 from core.errors import RouteError
-from core.evidence.sources import Basis, Estimate
+from core.evidence.sources import SLURRED, SOFT, Basis, Estimate
 from core.evidence.weigh import Evidence
 from core.routes.demands import Demands
 from core.routes.facility import BoolArray, FloatArray, IntArray, stumble_risk
@@ -46,7 +46,7 @@ TONE_HEARD_S, TONE_MINDED = 0.5, 0.45
 NOT_SPEAKING = 0.45
 # Soft entries and entries after a rest are the least sure, slurred ones the surest; crossing to
 # another partial under a slur takes that away again.
-AFTER_REST, SLURRED, ACROSS_PARTIALS = 1.5, 0.6, 1.6
+AFTER_REST, ACROSS_PARTIALS = 1.5, 1.6  # of soft and slurred ones: `core.evidence.sources`
 # A fingering that is good only when coming from a certain neighbour, used elsewhere.
 UNPREPARED = 0.9
 # Used where its row says to avoid it; used where its row says that it is good for something else.
@@ -58,7 +58,6 @@ BLIP = 0.02
 # Hands that go over to another form of fingering find it not at once, however slow the music; under a slur
 # it is heard.
 RESHAPED, RESHAPED_SLUR = 0.08, 0.3
-SOFT = 1.8
 # A note that dies away to nothing may stop before it should.
 DIES = 0.8
 CHANCE_LIMIT = 0.95

@@ -19,12 +19,13 @@ import numpy as np
 from scipy.special import ndtr
 
 from core.charts.entry import Entry
+from core.evidence.sources import SLURRED
 from core.instruments.fingering import ON_PURPOSE
 from core.instruments.moves import Action, move_between
 from core.music.ornaments import LIVELY_PER_S, Ornament
 from core.routes.demands import Demands, Moves
 from core.routes.facility import LOG_SPREAD
-from core.routes.faults import ACROSS_PARTIALS, NOT_SPEAKING, SLURRED, Faults, Qualities, off_pitch
+from core.routes.faults import ACROSS_PARTIALS, NOT_SPEAKING, Faults, Qualities, off_pitch
 
 # What a finger needs beside a single stroke before it can come back.
 REPEATED_S = 0.043

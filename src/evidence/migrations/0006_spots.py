@@ -59,11 +59,11 @@ class Migration(migrations.Migration):
         ),
         migrations.AddIndex(
             model_name='attemptmade',
-            index=models.Index(fields=['instrument', 'entry', 'setup', 'result', 'cracked_to', 'place', 'spot'], name='attempt_evidence'),
+            index=models.Index(fields=['instrument', 'entry', 'setup', 'result', 'cracked_to', 'began', 'place', 'spot'], name='attempt_evidence'),
         ),
         migrations.AddIndex(
             model_name='attemptmade',
-            index=models.Index(condition=models.Q(('spot__isnull', False)), fields=['instrument', 'spot', 'at', 'setup', 'result', 'cracked_to', 'bpm', 'place'], name='attempt_spots'),
+            index=models.Index(condition=models.Q(('spot__isnull', False)), fields=['instrument', 'spot', 'at', 'setup', 'result', 'cracked_to', 'bpm', 'began', 'place'], name='attempt_spots'),
         ),
         migrations.AddConstraint(
             model_name='spotplayed',
