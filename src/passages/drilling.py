@@ -48,9 +48,8 @@ def material_of_spot(opened: Opened, spot: Spot, top: int) -> Material:
     events, entries = solution.events, solution.entries
     here = slice(spot.first, spot.last + 1)
     chosen: dict[int, Counter[str]] = {}
-    for event, entry in zip((*events[here], *events), (*entries[here], *entries), strict=True):
+    for event, entry in zip(events, entries, strict=True):
         if entry is not None:
-            # the notes of the spot come first, and of equals the first is taken
             chosen.setdefault(event.written_pitch.midi, Counter())[_written(in_hand, entry)] += 1
     notes = tuple(
         Served(
@@ -69,7 +68,9 @@ def material_of_spot(opened: Opened, spot: Spot, top: int) -> Material:
         tempo_bpm=float(min(safe, tempo)),
         playable=playable(in_hand),
         top=top,
-        fingerings={midi: counts.most_common(1)[0][0] for midi, counts in chosen.items()},
+        # as the spot has them, of other notes as the passage mostly has
+        fingerings={midi: counts.most_common(1)[0][0] for midi, counts in chosen.items()}
+        | {note.pitch.midi: note.fingering for note in reversed(notes) if note.fingering},
         **_others(in_hand, highest[0].written_pitch, highest[1]),
     )
 

@@ -90,11 +90,9 @@ def drills_on(on_with: OnWith, music: Opened | None) -> list[Passage]:
     return list(_music_on(on_with.at.owned).filter(serves, purpose__gt="").order_by("-pk")[:DRILLS_MOST])
 
 
-def drills_opened(on_with: OnWith, drills, keys) -> list[Opened]:
-    """Those of them that an address names, that can be solved, in their order."""
-    wanted = set(keys)
-    some = (row for row in drills if str(row.pk) in wanted)
-    return [one for row in some if (one := _solvable(row, on_with.at.in_hand))]
+def drills_opened(on_with: OnWith, drills) -> list[Opened]:
+    """Those of them that can be solved, in their order."""
+    return [one for row in drills if (one := _solvable(row, on_with.at.in_hand))]
 
 
 def _music_on(owned):
@@ -195,10 +193,11 @@ def asked_of(link) -> QueryDict:
     return asked
 
 
-def played_today(owned) -> dict[tuple[int, int | None], tuple[int, int]]:
-    """Clean attempts of today and all of them, by note alone, and by note and place in a passage."""
+def played_today(owned, music: Opened | None) -> dict[tuple[int, int | None], tuple[int, int]]:
+    """Clean attempts of today and all of them, by note alone, and by note and place in the passage."""
     begun = timezone.localtime().replace(hour=0, minute=0, second=0, microsecond=0)
-    rows = AttemptMade.objects.filter(instrument=owned, made__gte=begun).order_by()
+    here = Q(spot=None) | Q(spot__passage=music.passage.pk) if music else Q(spot=None)
+    rows = AttemptMade.objects.filter(here, instrument=owned, made__gte=begun).order_by()
     found: dict[tuple[int, int | None], tuple[int, int]] = {}
     for midi, at, first, result in rows.values_list("note_midi", "at", "spot__first", "result"):
         key = midi, None if first is None else first + at

@@ -84,7 +84,7 @@ def show_link(request, token):
     return _for_student(request, link, _asked(link))
 
 
-@csrf_exempt  # it needs no cookie: whoever has the address may log, and nothing else
+@csrf_exempt  # no cookie is read: the address alone lets log, so another site gains nothing by forging it
 @require_POST
 @login_not_required
 def log_through_link(request, token):
@@ -114,7 +114,7 @@ def _asked(link):
 
 
 def _for_student(request, link, asked, errors=(), status=200):
-    today = queries.played_today(link.instrument)
+    today = queries.played_today(link.instrument, asked.music)
     page = for_student(asked, today, may_log=link.may_log)
     context = {"page": page, "link": link, "errors": errors}
     return _private(render(request, "students/for_student.html", context, status=status))

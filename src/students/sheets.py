@@ -14,7 +14,7 @@ from practice.queries import days_off
 from students import queries
 from students.paper import PAPERS
 from students.queries import OnWith
-from students.screens.sheet import PARTS, StudentSheet, student_sheet
+from students.screens.sheet import NOTES_MOST, PARTS, StudentSheet, check_length, student_sheet
 from students.screens.week import WeekPage, week_from, week_page
 
 # Drills on a sheet before any is chosen.
@@ -62,8 +62,11 @@ class AskedSheet:
         return {note: entry for note, entry in chosen.items() if entry}
 
     def made(self) -> StudentSheet:
-        """The sheet; a ValidationError if it would be too long."""
-        opened = queries.drills_opened(self.on_with, self.drills, self.chosen)
+        """The sheet; a ValidationError if it would be too long, before anything is worked out for it."""
+        wanted = [row for row in self.drills if "drills" in self.parts and str(row.pk) in self.chosen]
+        shown = [self.music.passage] if self.music and "passage" in self.parts else []
+        check_length(sum(row.notes for row in (*shown, *wanted)), NOTES_MOST, "notes")
+        opened = queries.drills_opened(self.on_with, wanted)
         return student_sheet(self.on_with.at, self.music, opened, self.playings, self.week, self.parts)
 
 

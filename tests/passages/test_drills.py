@@ -64,6 +64,24 @@ def test_drills_are_kept_and_keep_the_pins_of_the_music(signed_in, teacher, pass
     assert Passage.objects.filter(purpose__gt="", serves=None).count() == len(chosen) + 1
 
 
+def test_a_spot_is_drilled_as_it_is_fingered_there_though_the_passage_mostly_has_it_otherwise(
+    signed_in, teacher, owned, make_passage
+):
+    passage = make_passage(teacher, "L:1/4\nK:F\nA _B c _B|A _B c _B|", owned=owned)
+    for note in ("n2", "n4", "n6"):
+        passage.refresh_from_db()
+        services.pin(teacher, passage, passage.current, note, "Bb4-side")
+    passage.refresh_from_db()
+    services.pin(teacher, passage, passage.current, "n8", "Bb4-bis")
+    passage.refresh_from_db()
+    where = address(passage, 6, 7)
+    signed_in.post(where, {"drill": next(n for n in names(signed_in.get(where)) if n.startswith("scales"))})
+    drill = Passage.objects.latest("pk")
+    now = opened(drill, drill.current).solution()
+    found = {e.id for event, e in zip(now.events, now.entries, strict=True) if event.written_pitch.midi == 70}
+    assert found == {"Bb4-bis"}
+
+
 def test_drills_of_a_note_are_for_whoever_plays_the_instrument(signed_in, owned):
     for on, student in ((f"i{owned.pk}", owned), ("bassoon", None)):
         where = f"{reverse('passages:note-drills')}?on={on}&note=F4"

@@ -63,7 +63,7 @@ class Material:
     fifths : int
         Key signature in force, in sharps above 0 and flats below.
     tempo_bpm : float, quarter notes a minute
-        At which a drill begins: where the hands are called safe.
+        At which a drill begins at most: where the hands are called safe in the music that it serves.
     playable : frozenset of int
         Written semitones that have a fingering at hand.
     top : int

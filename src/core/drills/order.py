@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Iterable
+from dataclasses import replace
 from functools import lru_cache
 
 from core.drills.material import Drill
+from core.drills.writing import with_tempo
 from core.evidence.in_hand import InstrumentInHand
 from core.evidence.sources import ALL_SOURCES, Basis
 from core.music.events import sounding_events
@@ -13,6 +15,7 @@ from core.music.passage import Passage
 from core.routes.candidates import written_pins
 from core.routes.demands import Moves
 from core.routes.explain import route_faults
+from core.routes.links import safe_bpm
 from core.routes.solve import solve
 from core.routes.table import Table
 
@@ -27,21 +30,30 @@ def easiest_first(
 ) -> list[Solved]:
     """Each drill with its route, which keeps the fingerings written in it, and its faults in 100 notes.
 
+    A drill whose own rhythm asks more than the music that it serves begins slower, where the hands are safe.
+
     Raises
     ------
     RouteError
         If one asks for what cannot be.
     """
-    found = [(drill, *_solved(drill.passage, in_hand, moves, frozenset(use))) for drill in drills]
+    found = []
+    for drill in drills:
+        passage, table, faults = _solved(drill.passage, in_hand, moves, frozenset(use))
+        found.append((replace(drill, passage=passage), table, faults))
     return sorted(found, key=lambda one: one[2])
 
 
 @lru_cache(maxsize=256)
 def _solved(
     passage: Passage, in_hand: InstrumentInHand, moves: Moves, use: frozenset[Basis]
-) -> tuple[Table, float]:
-    """The route of a drill, and its faults in 100 notes; the same question is not worked out twice."""
+) -> tuple[Passage, Table, float]:
+    """A drill at a safe tempo, its route, and its faults in 100 notes; no question is worked out twice."""
     events = sounding_events(passage)
     pins, _ = written_pins(events, in_hand)
     table = solve(events, in_hand, moves, pins=pins, use=use)
-    return table, 100 * route_faults(table).total / len(events)
+    safe = safe_bpm(table, 0, len(events) - 1, passage.tempo_bpm)
+    if safe < passage.tempo_bpm:
+        passage = with_tempo(passage, float(safe))
+        table = solve(sounding_events(passage), in_hand, moves, pins=pins, use=use)
+    return passage, table, 100 * route_faults(table).total / len(events)

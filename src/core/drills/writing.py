@@ -6,15 +6,17 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from fractions import Fraction
 
-from core.drills.material import Material
+from core.drills.material import Drill, Kind, Material
 from core.music.barring import rebarred
 from core.music.passage import Bar, Note, Passage
 from core.music.pitch import Pitch
+from core.music.scale import major_tonic, tonic_name
 
 FOUR = (4, 4)
 BAR = Fraction(4)
 WHOLE, HALF, QUARTER, EIGHTH, SIXTEENTH = (Fraction(4, part) for part in (1, 2, 4, 8, 16))
-TRIPLET, SEXTUPLET = (3, 2), (6, 4)
+AS_WRITTEN, TRIPLET, SEXTUPLET = (1, 1), (3, 2), (6, 4)
+OCTAVE = 12
 
 
 @dataclass(frozen=True)
@@ -50,6 +52,16 @@ def slurred(notes: Sequence[Note]) -> list[Note]:
     return [first, *notes[1:-1], last]
 
 
+def drill_of(material: Material, kind: Kind, name: str, purpose: str, sections: Sequence[Section]) -> Drill:
+    """Sections as a drill."""
+    return Drill(kind, name, purpose, written(sections, material, name))
+
+
+def key_name(fifths: int) -> str:
+    """A major key by its signs, as it stands above a section."""
+    return f"{tonic_name(major_tonic(fifths))} major"
+
+
 def written(sections: Iterable[Section], material: Material, title: str) -> Passage:
     """Sections as a passage in four-four: the last bar of each is filled with rests."""
     bars: list[Bar] = []
@@ -65,9 +77,13 @@ def written(sections: Iterable[Section], material: Material, title: str) -> Pass
             *barred.bars[1:],
         ]
         fifths = section.fifths
-    passage = Passage(tuple(bars), title).numbered()
+    return with_tempo(Passage(tuple(bars), title).numbered(), material.tempo_bpm)
+
+
+def with_tempo(passage: Passage, bpm: float) -> Passage:
+    """The passage with its first tempo in quarter notes a minute."""
     head = passage.bars[0]
-    begun = replace(head.notes[0], tempo_bpm=material.tempo_bpm)
+    begun = replace(head.notes[0], tempo_bpm=bpm)
     return replace(passage, bars=(replace(head, notes=(begun, *head.notes[1:])), *passage.bars[1:]))
 
 

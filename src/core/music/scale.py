@@ -86,3 +86,20 @@ def _spelled(midi: int, root: Pitch, degree: int, mode: str, fifths: int) -> Pit
         if abs(midi - natural) <= 2:
             return Pitch(step, midi - natural, octave)
     return spell(midi)
+
+
+def keys_with(midi: int) -> list[int]:
+    """Major keys that hold a note, by their signs: those with the fewest first, sharps before flats."""
+    keys = [fifths for fifths in range(-5, 7) if (midi - 7 * fifths) % 12 in MODES["major"]]
+    return sorted(keys, key=lambda fifths: (abs(fifths), fifths < 0))
+
+
+def major_tonic(fifths: int) -> str:
+    """The tonic of a major key by its signs, one of `TONICS`.
+
+    Examples
+    --------
+    >>> major_tonic(-3), major_tonic(1)
+    ('Eb', 'G')
+    """
+    return next(tonic for tonic in TONICS if tonic_fifths(tonic) == fifths)

@@ -14,6 +14,7 @@ from enum import StrEnum
 import numpy as np
 
 from core.errors import PracticeError
+from core.music.scale import keys_with
 
 MINUTES_LEAST, MINUTES_MOST = 10, 120
 # Minutes on high notes at a stretch, and of the rest after them.
@@ -181,9 +182,3 @@ def long_tones(due: Due, minutes: int) -> tuple[int, ...]:
     below = np.linspace(due.middle, due.low, n_down + 1).round().astype(int).tolist()
     above = np.linspace(due.middle, due.top, n_up + 1).round().astype(int).tolist()
     return (due.middle, *below[1:], *above[1:])
-
-
-def keys_with(midi: int) -> list[int]:
-    """Major keys that hold a note, by their signs: those with the fewest first, sharps before flats."""
-    keys = [fifths for fifths in range(-5, 7) if (midi - 7 * fifths) % 12 in {0, 2, 4, 5, 7, 9, 11}]
-    return sorted(keys, key=lambda fifths: (abs(fifths), fifths < 0))

@@ -110,6 +110,12 @@ class SpotPage:
     on: str
 
     @property
+    def chance(self) -> str:
+        """The tempo, and how often the hands stumble there."""
+        of = f" of {self.target}" if self.bpm != self.target else ""
+        return f"♩ = {self.bpm}{of}" + (f" · {self.risk}" if self.risk else "")
+
+    @property
     def here(self) -> NoteOfSpot:
         return self.notes[self.at]
 
@@ -279,11 +285,8 @@ def _risk(table, n, faster):
     if gap[n] or gap[n + 1]:
         return ""
     chance = min(1.0, float(table.problem.quicker(faster).link_faults(table.slots).hands[n + 1]))
-    return (
-        f"{100 * chance:.0f} in 100 stumble at this tempo"
-        if chance >= CARE
-        else "hardly ever a stumble at this tempo"
-    )
+    often = f"{100 * chance:.0f} stumbles in 100" if chance >= CARE else "hardly a stumble"
+    return f"{often} expected at this tempo"
 
 
 def _switches(opened, notes, start):

@@ -79,7 +79,7 @@ def drills_page(solved: Sequence[Solved], in_hand, owned=None, kind="") -> Drill
                 title=drill.name,
                 kind=str(drill.kind),
                 purpose=drill.purpose,
-                asks=_asks(faults),
+                asks=_asks(faults, drill.passage.tempo_bpm),
                 length=f"{len(drill.passage.bars)} bars",
                 line=lines(view, one, for_print=True),
                 narrow_line=lines(view, other, for_print=True, size=NARROW),
@@ -123,8 +123,8 @@ def _first(engraving):
     return replace(engraving, systems=engraving.systems[:1])
 
 
-def _asks(faults):
+def _asks(faults, bpm):
     """How much it asks, in words: faults that are expected in 100 notes."""
     count = round(faults)
     word = "asks little" if faults < SOME else "asks something" if faults < MANY else "asks much"
-    return f"{word}: {count} fault{'' if count == 1 else 's'} expected in 100 notes"
+    return f"{word}: {count} fault{'' if count == 1 else 's'} expected in 100 notes at ♩ = {bpm:g}"

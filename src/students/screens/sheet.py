@@ -25,8 +25,8 @@ PARTS = {
     "week": "The week",
     "cues": "Tongue, vowel, air",
 }
-# Lines of music, some sixty pages of them.
-LINES_MOST = 240
+# Lines of music, some sixty pages of them; and notes, which are known before the lines are set.
+LINES_MOST, NOTES_MOST = 240, 4_000
 CAUTION = (
     "Stop and rest at any pain, numbness, strain of jaw, hands or wrists, light-headedness or ringing ears, "
     "and tell your teacher; if it comes back, ask a physician. High notes are loud: a few minutes at a time, "
@@ -122,19 +122,24 @@ def student_sheet(
         passage=_music(view) if view and "passage" in parts else None,
         moves=hard_links_of(music) if music and "moves" in parts else (),
         ossia=_ossia(view) if view and "ossia" in parts else (),
-        drills=tuple(map(_drill, drills)) if "drills" in parts else (),
+        drills=tuple(map(_drill, drills)),
         ladders=tuple(links_due(music, playings)) if music and "ladder" in parts else (),
         week=week if "week" in parts else None,
         cues=_cues(at.in_hand, music) if music and "cues" in parts else (),
         caution=CAUTION,
     )
-    if sum(len(one.lines) for one in sheet._music) > LINES_MOST:
+    check_length(sum(len(one.lines) for one in sheet._music), LINES_MOST, "lines")
+    return sheet
+
+
+def check_length(count: int, most: int, what: str) -> None:
+    """Refuse more music than a sheet may hold."""
+    if count > most:
         raise ValidationError(
-            f"That is more than {LINES_MOST} lines of music. Leave out drills, or the passage, and print "
-            "those apart.",
+            f"That is more than {most:,} {what} of music. Leave out drills, or the passage, and print those "
+            "apart.",
             code="long",
         )
-    return sheet
 
 
 def _music(view, title="", says=""):

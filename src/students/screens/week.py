@@ -9,6 +9,7 @@ from django.urls import reverse
 
 from catalogue.screens.one_note import taught_first
 from core.music.pitch import Pitch, spell
+from core.music.scale import major_tonic, tonic_name
 from core.practice.plan import by_turns, next_note
 from core.practice.reach import reach
 from core.practice.routine import Block, Due, Sort, routine
@@ -204,13 +205,8 @@ def _of_day(block: Block, tasks):
             for part in (block.notes[:lowest], block.notes[lowest:])
         )
         return DayBlock(task, block.minutes, f"down {down}; up {up}" if up else down)
-    key = f"{major(block.fifths)} major" if block.fifths is not None else ""
+    key = f"{tonic_name(major_tonic(block.fifths))} major" if block.fifths is not None else ""
     return DayBlock(task, block.minutes, key)
-
-
-def major(fifths: int) -> str:
-    """The tonic of a major key, by its signs."""
-    return str(spell(60 + 7 * fifths % 12, fifths)).rstrip("0123456789")
 
 
 def day_says(day: Day) -> str:

@@ -5,7 +5,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from core.errors import PracticeError
-from core.practice.routine import HIGH_AT_ONCE, Due, Sort, keys_with, long_tones, routine
+from core.music.scale import keys_with
+from core.practice.routine import HIGH_AT_ONCE, Due, Sort, long_tones, routine
 
 dues = st.builds(
     lambda low, down, up, new, high, overtones, links, passage: Due(
