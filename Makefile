@@ -29,7 +29,7 @@ checks: .venv/test.stamp
 	  $(PY) -m django check --deploy --fail-level WARNING
 
 bench: .venv/test.stamp
-	$(PY) tools/bench.py $(BENCH_ARGS)
+	$(PY) tools/benchmark.py $(BENCH_ARGS)
 
 # docs/coverage.md from the data of the catalogue.
 coverage: .venv/app.stamp

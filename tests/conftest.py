@@ -1,6 +1,7 @@
 """Fixtures shared by all tests: the shipped instrument and chart, a teacher, a passage."""
 
 import os
+import sqlite3
 
 import pytest
 from hypothesis import settings
@@ -23,6 +24,42 @@ def django_db_modify_db_settings(tmp_path_factory):
 
 
 @pytest.fixture(scope="session")
+def stored(django_db_setup, django_db_blocker):
+    """The database empty, and with the demo in it: loaded once a process, put back in milliseconds."""
+    from django.core.management import call_command
+    from django.db import connection
+
+    def copy():
+        kept = sqlite3.connect(":memory:")
+        connection.ensure_connection()
+        connection.connection.backup(kept)
+        return kept
+
+    with django_db_blocker.unblock():
+        empty = copy()
+        call_command("load_demo", verbosity=0)
+        loaded = copy()
+        empty.backup(connection.connection)
+        connection.close()
+    return empty, loaded
+
+
+@pytest.fixture
+def demo(stored, django_db_blocker):
+    """The demo's data in the database that every connection reads, gone again after the test."""
+    from django.db import connection
+
+    empty, loaded = stored
+    with django_db_blocker.unblock():
+        connection.ensure_connection()
+        loaded.backup(connection.connection)
+        yield
+        connection.ensure_connection()
+        empty.backup(connection.connection)
+        connection.close()
+
+
+@pytest.fixture(scope="session")
 def alto():
     from catalogue import shipped
 
@@ -40,14 +77,6 @@ def chart():
 def quick_passwords(settings):
     """Hashing that is slow on purpose would take most of the tests' time."""
     settings.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
-
-
-@pytest.fixture(autouse=True)
-def nothing_told():
-    """What attempts told is kept by the keys of instruments, which every test gives anew."""
-    from practice.queries import forget
-
-    forget()
 
 
 @pytest.fixture

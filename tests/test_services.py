@@ -8,6 +8,7 @@ import pytest
 from django.core.exceptions import ValidationError
 from django.db import connection
 
+from bench.services import set_tempo
 from catalogue.models import HiddenFingering, OwnFingering
 from catalogue.queries import of_instrument
 from catalogue.services import save_own
@@ -15,14 +16,13 @@ from core.drills.material import Drill, Kind
 from evidence import services as evidence
 from evidence.models import AttemptMade, JudgementMade, Preference, Prepared, ReadingsTaken
 from passages.models import Passage, State
-from passages.services import set_tempo
 from practice.models import Plan
 from students import services as students
 from students.models import StudentLink
 from studio import services as studio
 from studio.models import OwnedInstrument, Setup, Student, Teaching
 
-APPS = ("studio", "evidence", "catalogue", "passages", "practice", "students")
+APPS = ("studio", "evidence", "catalogue", "passages", "bench", "practice", "students")
 STORED = (
     *(Student, OwnedInstrument, Setup, Teaching, OwnFingering, HiddenFingering),
     *(JudgementMade, ReadingsTaken, Preference, Prepared, Passage, State, AttemptMade, Plan),
@@ -69,28 +69,28 @@ CALLS = {
     ),
     "passages.change_notes": lambda t: ((t.passage, t.score), {}),
     "passages.delete_passage": lambda t: ((t.passage,), {}),
-    "passages.keep_drills": lambda t: (
+    "practice.keep_drills": lambda t: (
         ([Drill(Kind.TRILL, "x", "For x.", t.score)],),
         {"model": "alto-saxophone", "owned": t.owned},
     ),
     "passages.set_due": lambda t: ((t.passage, None), {}),
-    "passages.pin": lambda t: ((t.passage, t.state, "n5", "Bb5-bis"), {}),
-    "passages.ban": lambda t: ((t.passage, t.state, "n5", "Bb5-bis"), {}),
-    "passages.take": lambda t: ((t.passage, t.state, {"n5": "Bb5-bis"}), {}),
-    "passages.keep_habit": lambda t: ((t.passage, t.state, ["Bb5-bis"]), {"always": False}),
+    "bench.pin": lambda t: ((t.passage, t.state, "n5", "Bb5-bis"), {}),
+    "bench.ban": lambda t: ((t.passage, t.state, "n5", "Bb5-bis"), {}),
+    "bench.take": lambda t: ((t.passage, t.state, {"n5": "Bb5-bis"}), {}),
+    "bench.keep_habit": lambda t: ((t.passage, t.state, ["Bb5-bis"]), {"always": False}),
     "passages.adopt": lambda t: ((t.passage,), {"semitones": 2, "owned": t.owned}),
-    "passages.keep_ossia": lambda t: ((t.passage, t.state, {"n5": "D5"}), {}),
-    "passages.name_version": lambda t: ((t.passage, t.state, "x"), {}),
-    "passages.set_tempo": lambda t: ((t.passage, t.state, 80), {}),
-    "passages.set_up": lambda t: (
+    "bench.keep_ossia": lambda t: ((t.passage, t.state, {"n5": "D5"}), {}),
+    "bench.name_version": lambda t: ((t.passage, t.state, "x"), {}),
+    "bench.set_tempo": lambda t: ((t.passage, t.state, 80), {}),
+    "bench.set_up": lambda t: (
         (t.passage, t.state),
         {"a4_hz": 440, "fitted": [], "weights": EVEN, "sources": ["taught"]},
     ),
     "students.make_link": lambda t: ((t.owned,), {}),
     "students.revoke_link": lambda t: ((t.link,), {}),
-    "passages.clear": lambda t: ((t.passage, t.state), {}),
-    "passages.undo": lambda t: ((t.passage, t.state), {}),
-    "passages.redo": lambda t: ((t.passage, t.state), {}),
+    "bench.clear": lambda t: ((t.passage, t.state), {}),
+    "bench.undo": lambda t: ((t.passage, t.state), {}),
+    "bench.redo": lambda t: ((t.passage, t.state), {}),
 }
 # They touch nothing but what is the acting teacher's by its nature, or save nothing.
 OWN_BY_NATURE = {"studio.own", "studio.take_positions", "catalogue.audit", "catalogue.import_rows"}

@@ -38,10 +38,10 @@ def main():
 
 def first_of_each_kind():
     """The easiest drill of each kind, by kind: (about, drill, table, instrument in hand)."""
+    from bench.queries import opened
     from catalogue.queries import of_instrument
     from core.music.pitch import parse_pitch
-    from passages import drilling
-    from passages.queries import opened
+    from practice import drilling
     from studio.models import OwnedInstrument
 
     found = {}
@@ -68,7 +68,7 @@ def write(found):
     from core.drills.material import Kind
     from drawing.drawing_file import drawing_file
     from drawing.engraving import shared_glyphs
-    from passages.screens.drills import first_line
+    from practice.screens.drills import first_line
 
     FOLDER.mkdir(exist_ok=True)
     lines = [HEAD]

@@ -15,9 +15,10 @@ BEGIN, END = "<!-- drawn by `make structure` -->\n", "<!-- end of the drawing --
 APPS = (
     "config",
     "students",
-    "overtones",
-    "passages",
     "practice",
+    "overtones",
+    "bench",
+    "passages",
     "catalogue",
     "evidence",
     "studio",

@@ -75,9 +75,9 @@ def studio():
 
 def spots_of(passage):
     """Spots of a passage from two notes to five, from each of its first notes on."""
+    from bench.queries import opened
     from evidence.models import SpotPlayed
-    from passages.queries import opened
-    from passages.screens.count import SpotAsked, spot_asked
+    from practice.screens.spot import SpotAsked, spot_asked
 
     at = opened(passage, passage.current)
     events, found = at.solution().events, []
@@ -123,7 +123,7 @@ def weigh(owned):
     from django.conf import settings
     from django.test import Client
 
-    from practice.queries import forget
+    from evidence.told import forget
 
     settings.ALLOWED_HOSTS = ["*"]
     passage, client, on = owned.passages.first(), Client(), f"?on=i{owned.pk}"

@@ -44,6 +44,7 @@ INSTALLED_APPS = [
     "evidence",
     "catalogue",
     "passages",
+    "bench",
     "overtones",
     "practice",
     "students",

@@ -5,7 +5,8 @@ from django.views.generic import RedirectView
 
 urlpatterns = [
     path("", RedirectView.as_view(pattern_name="students:list"), name="home"),
-    path("passages/", include("passages.urls")),
+    path("", include("passages.urls")),
+    path("", include("bench.urls")),
     path("", include("overtones.urls")),
     path("", include("practice.urls")),
     path("", include("students.urls")),

@@ -9,9 +9,9 @@ from django.views.decorators.http import require_http_methods
 from catalogue import queries
 from passages import services
 from passages.entering import change_of, pressed, read_entering
+from passages.music import read_passage
 from passages.queries import passage_of
 from passages.screens.entry import entry_page
-from passages.solution import read_passage
 from studio.middleware import part_asked
 from studio.views import refused_on_a_page
 
@@ -49,7 +49,7 @@ def _entered(request, passage):
         do = asked.get("do", "")
         if do == "open" and passage:
             services.change_notes(request.user, passage, entering.draft.passage)
-            return _leave_for(request, reverse("passages:bench", args=[passage.pk]))
+            return _leave_for(request, reverse("bench:bench", args=[passage.pk]))
         if do == "open":
             added = services.add_entered(
                 request.user,
@@ -58,7 +58,7 @@ def _entered(request, passage):
                 instrument=chosen.in_hand.instrument.name,
                 owned=chosen.owned,
             )
-            return _leave_for(request, reverse("passages:bench", args=[added.pk]))
+            return _leave_for(request, reverse("bench:bench", args=[added.pk]))
         entering = pressed(entering, do, asked, chosen.in_hand) if do else entering
     except ValidationError as error:
         errors = error.messages

@@ -2,6 +2,7 @@
 
 from dataclasses import asdict, dataclass, field, replace
 
+from core.evidence.in_hand import InstrumentInHand
 from core.evidence.sources import ALL_SOURCES
 from core.music.events import Manner
 from core.music.intonation import EQUAL
@@ -91,3 +92,16 @@ class BenchSettings:
         bans = {note: entries for note, entries in self.bans.items() if note != note_id}
         pins = {note: pin for note, pin in self.pins.items() if (note, pin) != (note_id, entry_id)}
         return replace(self, pins=pins, bans={**bans, note_id: sorted(out)} if out else bans)
+
+
+def possible(in_hand: InstrumentInHand, settings: BenchSettings) -> BenchSettings:
+    """The settings as they hold for the instrument in hand.
+
+    It says itself what is fitted and how it is tuned. Pins that its chart no longer has, or that need
+    what is not fitted, are left out.
+    """
+    by_id = in_hand.catalogue.by_id
+    pins = {
+        note: pin for note, pin in settings.pins.items() if pin in by_id and not in_hand.lacking(by_id[pin])
+    }
+    return replace(settings, fitted=tuple(sorted(in_hand.fitted)), pins=pins)

@@ -1,44 +1,16 @@
 """Views: read the request, make one call, render."""
 
-from urllib.parse import urlencode
-
 from django.contrib import messages
 from django.core.exceptions import ValidationError
 from django.core.paginator import Paginator
-from django.http import Http404, HttpResponse
+from django.http import Http404
 from django.shortcuts import redirect, render
 from django.template.defaultfilters import pluralize
-from django.urls import reverse
-from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from passages import queries, services
-from passages.export import FORMS
-from passages.forms import (
-    CHORDS,
-    GRID_WORDS,
-    WRITTEN_OR_SOUNDING,
-    CompareForm,
-    DueForm,
-    MovedForm,
-    ScoreForm,
-    SetUpForm,
-    TempoForm,
-)
-from passages.screens.bench import bench_page, lines_of_bench, note_at, note_of_bench
-from passages.screens.compare import compare_page
-from passages.screens.lesson import lesson_page
-from passages.screens.moved import moved_page
-from passages.screens.ossia import ossia_page
+from passages.forms import CHORDS, GRID_WORDS, WRITTEN_OR_SOUNDING, DueForm, ScoreForm
 from passages.screens.preview import preview as preview_of
-from passages.screens.sheet import sheet_page
-from passages.screens.systems import SIZES
-from passages.screens.tempo import tempo_strip
-from passages.screens.trouble import trouble_page
-from passages.screens.ways import ways_page
-from passages.settings import STRANDS, BenchSettings
-from studio.middleware import part_asked
-from studio.shipped import instrument
 from studio.views import refused_on_a_page
 
 PASSAGES_A_PAGE = 40
@@ -69,7 +41,7 @@ def new_passage(request):
         else:
             passage = services.add_passage(request.user, **asked)
         if not form.others:
-            return redirect("passages:bench", passage.pk)
+            return redirect("bench:bench", passage.pk)
         _bring_in_more(request, form)
         return redirect("passages:list")
     return render(request, "passages/new.html", {"form": form}, status=422 if form.errors else 200)
@@ -107,260 +79,6 @@ def preview(request):
         )
     context = {"form": form, "preview": shown, "chords": CHORDS, "grids": GRID_WORDS.items()}
     return render(request, "passages/_preview.html", context | {"ways": WRITTEN_OR_SOUNDING})
-
-
-@require_GET
-@refused_on_a_page
-def bench(request, pk):
-    return _bench(request, queries.passage_of(request.user, pk))
-
-
-def _bench(request, passage, *, state=None, set_up=None, errors=(), status=200):
-    asked = request.GET if request.method == "GET" else request.POST
-    opened = queries.opened(passage, state or queries.state_of(passage, asked.get("state", "")))
-    part = part_asked(request)
-    template = {"inspector": "passages/_inspector.html", "bench": "passages/_bench.html"}.get(
-        part, "passages/bench.html"
-    )
-    at = opened, asked.get("note", ""), asked.get("try", ""), bool(asked.get("link", ""))
-    if part == "inspector":
-        shown = note_of_bench(*at)
-    else:
-        shown = bench_page(*at, **_set_in(request, asked), reach=queries.reach_on(opened))
-    context = {
-        "bench": shown,
-        "other": queries.other_version(passage, opened.state, asked.get("other", "")),
-        "passage": passage,
-        "set_up": set_up or _set_up_form(opened.settings, passage),
-        "errors": errors,
-        "typed": request.POST,
-        "forms": FORMS.items(),
-        "solved_for": opened.in_hand.solved_for,
-    }
-    response = render(request, template, context, status=status)
-    if asked.get("size") in SIZES:
-        response.set_cookie("size", asked["size"], samesite="Lax")
-    return response
-
-
-def _set_in(request, asked):
-    """How the lines of the score are set, as the script of every page tells."""
-    told = request.COOKIES.get("lines", "")
-    return {
-        "narrow": told == "narrow",
-        "size": asked.get("size", "") or request.COOKIES.get("size", "usual"),
-        "windowed": bool(told) and "all" not in asked,
-    }
-
-
-@require_GET
-@refused_on_a_page
-def lines(request, pk):
-    """Some lines of a bench, for its script to put where they belong."""
-    _, opened = _opened(request, pk)
-    first, last = (_number(request.GET.get(name, "")) for name in ("first", "last"))
-    set_in = _set_in(request, request.GET)
-    shown = lines_of_bench(opened, first, last, narrow=set_in["narrow"], size=set_in["size"])
-    return render(request, "passages/_lines.html", {"lines": shown})
-
-
-def _number(text):
-    return int(text) if text.isascii() and text.isdigit() and len(text) < 5 else 0
-
-
-@require_POST
-@refused_on_a_page
-def change(request, pk):
-    passage = queries.passage_of(request.user, pk)
-    base = queries.state_of(passage, request.POST.get("state", ""))
-    set_up = None
-    if request.POST.get("action") == "set-up":
-        set_up = _set_up_form(BenchSettings.from_json(base.settings), passage, request.POST)
-    try:
-        state = _changed(request.user, passage, base, request.POST, set_up)
-    except ValidationError as error:
-        return _bench(request, passage, state=base, set_up=set_up, errors=error.messages, status=422)
-    query = urlencode({"state": state.number, "note": request.POST.get("note", "")})
-    return redirect(f"{reverse('passages:bench', args=[pk])}?{query}")
-
-
-def _set_up_form(settings, passage, data=None):
-    return SetUpForm(data, settings=settings, instrument=instrument(passage.instrument), owned=passage.owned)
-
-
-def _changed(teacher, passage, base, data, set_up):
-    """The state that a posted action leads to."""
-    at = teacher, passage, base
-    match data.get("action"):
-        case "pin":
-            return services.pin(*at, data.get("pinned") or data.get("note", ""), data.get("entry", ""))
-        case "ban":
-            return services.ban(*at, data.get("note", ""), data.get("entry", ""))
-        case "take":
-            return services.take(*at, _pins(data.get("pins", "")))
-        case "habit":
-            always = data.get("always") == "on"
-            return services.keep_habit(*at, data.get("entries", "").split(), always=always)
-        case "ossia":
-            return services.keep_ossia(*at, _pins(data.get("ossia", "")))
-        case "name":
-            return services.name_version(*at, data.get("version", ""))
-        case "tempo":
-            return services.set_tempo(*at, _valid(TempoForm(data))["tempo_bpm"])
-        case "set-up":
-            _valid(set_up)
-            return services.set_up(*at, **set_up.details)
-        case "clear":
-            return services.clear(*at)
-        case "undo":
-            return services.undo(*at)
-        case "redo":
-            return services.redo(*at)
-        case _:
-            raise ValidationError("That action is not known here.", code="action")
-
-
-def _pins(text):
-    """Notes and entries as a form names them: note=entry, one after the other."""
-    pairs = (word.partition("=") for word in text.split())
-    return {note: entry for note, _, entry in pairs}
-
-
-def _valid(form):
-    if not form.is_valid():
-        raise ValidationError([error for errors in form.errors.values() for error in errors])
-    return form.cleaned_data
-
-
-@require_GET
-@refused_on_a_page
-def take(request, pk, form):
-    """The passage under a state in one of the forms in which it can be taken away."""
-    if form not in FORMS:
-        raise Http404("no such form of a passage")
-    passage = queries.passage_of(request.user, pk)
-    opened = queries.opened(passage, queries.state_of(passage, request.GET.get("state", "")))
-    made = FORMS[form]
-    response = HttpResponse(made.made(opened, request.GET.get("note", "")), content_type=made.content_type)
-    name = slugify(passage.title) or "passage"
-    response["Content-Disposition"] = f'attachment; filename="{name}.{form}"'
-    return response
-
-
-def _opened(request, pk):
-    """A passage of the teacher's under the state that the address names."""
-    passage = queries.passage_of(request.user, pk)
-    return passage, queries.opened(passage, queries.state_of(passage, request.GET.get("state", "")))
-
-
-def _page(request, name, opened, shown, status=200, **more):
-    """One of the pages beside the bench."""
-    context = {"bench": shown, "passage": opened.passage, "tempo_bpm": opened.settings.tempo_bpm}
-    context |= {"solved_for": opened.in_hand.solved_for}
-    return render(request, f"passages/{name}.html", context | {"strands": STRANDS, **more}, status=status)
-
-
-@require_GET
-@refused_on_a_page
-def tempo(request, pk):
-    """The tempo strip, for the bench to show."""
-    passage, opened = _opened(request, pk)
-    context = {"strip": tempo_strip(opened), "bench": note_at(opened, request.GET.get("note", ""))}
-    return render(request, "passages/_tempo.html", context | {"passage": passage, "follows": True})
-
-
-@require_GET
-@refused_on_a_page
-def ways(request, pk):
-    _, opened = _opened(request, pk)
-    return _page(request, "ways", opened, ways_page(opened, request.GET.get("note", "")))
-
-
-@require_GET
-@refused_on_a_page
-def trouble(request, pk):
-    _, opened = _opened(request, pk)
-    return _page(
-        request,
-        "trouble",
-        opened,
-        trouble_page(opened, request.GET.get("note", ""), request.GET.get("by", "")),
-    )
-
-
-@require_GET
-@refused_on_a_page
-def compare(request, pk):
-    passage, opened = _opened(request, pk)
-    asked = {
-        name: value for name, value in request.GET.items() if name in ("with", "at", "on", "school") and value
-    }
-    form = CompareForm(
-        asked or None, passage=passage, versions=queries.versions_of(passage), in_hand=opened.in_hand
-    )
-    other, errors = opened, []
-    if form.is_bound and form.is_valid():
-        state = queries.state_of(passage, str(form.cleaned_data["with"] or opened.state.number))
-        other = queries.other_side(opened, state, **form.other)
-    elif form.is_bound:
-        errors = [error for errors in form.errors.values() for error in errors]
-    elif opened.state.parent:
-        other = queries.opened(passage, opened.state.parent)
-    shown = compare_page(opened, other, request.GET.get("note", ""), asked)
-    more = {"form": form, "errors": errors, "sides": (shown.one, shown.other), "version": opened.state.name}
-    return _page(request, "compare", opened, shown, status=422 if errors else 200, **more)
-
-
-@require_GET
-@refused_on_a_page
-def moved(request, pk):
-    passage, opened = _opened(request, pk)
-    form = MovedForm(request.GET or None, passage=passage)
-    owned = form.cleaned_data["on"] if form.is_bound and form.is_valid() else None
-    there = queries.of_instrument(owned) if owned else opened.in_hand
-    shown = moved_page(opened, there, queries.family_of(opened.in_hand), request.GET.get("note", ""))
-    tables = [(f"In other keys: {shown.instrument}", shown.rows), ("On the family, as written", shown.family)]
-    errors = [error for errors in form.errors.values() for error in errors]
-    more = {"form": form, "errors": errors, "tables": tables}
-    return _page(request, "moved", opened, shown, status=422 if errors else 200, **more)
-
-
-@require_GET
-@refused_on_a_page
-def ossia(request, pk):
-    _, opened = _opened(request, pk)
-    asked = request.GET
-    reach = queries.reach_on(opened)
-    top = asked.get("top", "" if reach is None or reach.top is None else queries.named(reach.top))
-    shown = ossia_page(opened, asked.get("note", ""), top, here=bool(asked.get("phrase")))
-    return _page(request, "ossia", opened, shown, by_reach="top" not in asked and bool(shown.top))
-
-
-@require_POST
-@refused_on_a_page
-def adopt(request, pk):
-    passage = queries.passage_of(request.user, pk)
-    details = _valid(MovedForm(request.POST, passage=passage))
-    made = services.adopt(request.user, passage, semitones=details["semitones"], owned=details["on"])
-    return redirect("passages:bench", made.pk)
-
-
-@require_GET
-@refused_on_a_page
-def lesson(request, pk):
-    _, opened = _opened(request, pk)
-    shown = lesson_page(opened, request.GET.get("note", ""))
-    return _page(request, "_lesson" if part_asked(request) == "lesson" else "lesson", opened, shown)
-
-
-@require_GET
-@refused_on_a_page
-def sheet(request, pk):
-    passage = queries.passage_of(request.user, pk)
-    state = queries.state_of(passage, request.GET.get("state", ""))
-    opened = queries.opened(passage, state)
-    shown = sheet_page(opened, queries.reach_on(opened))
-    return render(request, "passages/sheet.html", {"sheet": shown, "passage": passage})
 
 
 @require_POST

@@ -1,35 +1,22 @@
 """Reads: what was counted on a student's instrument, and what that tells."""
 
-from collections import OrderedDict
 from dataclasses import dataclass, replace
 from datetime import date
-from threading import Lock
 
 from django.db.models import Count, Q
-from django.utils import timezone
 
-from core.errors import PracticeError
-from core.instruments.fingering import Kind
 from core.practice.attempt_format import Logged, spot_key, write_csv, write_json
-from core.practice.attempts import Attempt, Began, By, Place, Result, Spot, Step
-from core.practice.learning import Learning, after, begin, on_day
-from core.practice.learning_format import from_bytes
-from core.practice.reach import reach
-from evidence.models import AttemptMade, ReachGuessed, SpotPlayed
-from practice.models import Plan, Told
+from core.practice.attempts import Began, By, Place, Result, Spot, Step
+from evidence.models import AttemptMade, SpotPlayed
+from evidence.told import COLUMNS, attempt_of
+from practice.models import Plan
 
-COLUMNS = ("pk", "note_midi", "result", "made", "place", "entry", "cracked_to", "began", "by_heart")
-# What was told of the instruments asked for last: more attempts go on from it.
-KEPT = 128
 MUSIC_MOST, CLIMB_MOST = 12, 2_000
 # Forms in which attempts are taken away.
 FORMS = {
     "csv": (write_csv, "text/csv; charset=utf-8"),
     "json": (write_json, "application/json; charset=utf-8"),
 }
-USUAL = {Kind.STANDARD, Kind.PALM, Kind.SIDE, Kind.LONG}
-_told: OrderedDict[tuple, tuple] = OrderedDict()
-_lock = Lock()
 
 
 @dataclass(frozen=True)
@@ -55,79 +42,6 @@ class SpotPlaying:
         """The places in the passage that were played, and whether each was clean."""
         ends = len(self.midis) if self.result == Result.CLEAN else self.at + 1
         return [(self.first + n, self.result == Result.CLEAN or n < self.at) for n in range(ends)]
-
-
-def guess_on(owned, in_hand):
-    """How far the teacher thinks the student reaches; the top of the usual range if nobody said."""
-    said = ReachGuessed.objects.filter(instrument=owned).values_list("note_midi", flat=True).first()
-    return usual_top(in_hand) if said is None else said
-
-
-def usual_top(in_hand):
-    """The highest note with a usual fingering at hand."""
-    standard = (e.note.midi for e in in_hand.catalogue.entries if e.kind in USUAL and not in_hand.lacking(e))
-    return max(standard, default=in_hand.instrument.middle.midi)
-
-
-def learning_on(owned, in_hand, guess) -> Learning:
-    """What all attempts on an instrument tell, as of today: days off since the last have lost something."""
-    *_, learning = told_on(owned, in_hand, guess)
-    today = timezone.localdate().toordinal()
-    return on_day(learning, today) if learning.day is not None and learning.day < today else learning
-
-
-def told_on(owned, in_hand, guess) -> tuple[int, int, Learning]:
-    """What all attempts on an instrument tell as of the last one: its key, their number, what they tell.
-
-    What was told before is gone on from where attempts were only added, and none lies earlier.
-    """
-    notes = in_hand.instrument.accepted
-    name = owned.pk, guess, notes[0], notes[-1]
-    rows = AttemptMade.objects.filter(instrument=owned)
-    with _lock:
-        known = _told.get(name)
-    last, count, learning = known or _stored(owned, guess, notes)
-    if rows.filter(pk__lte=last).count() != count or learning is None:
-        last, count, learning = 0, 0, begin(notes[0], notes[-1], guess)
-    new = list(rows.filter(pk__gt=last).order_by("made", "pk").values_list(*COLUMNS))
-    attempts = [attempt_of(*row) for row in new]
-    if attempts and learning.day is not None and attempts[0].day < learning.day:
-        learning = begin(notes[0], notes[-1], guess)
-        new = list(rows.order_by("made", "pk").values_list(*COLUMNS))
-        attempts, count = [attempt_of(*row) for row in new], 0
-    learning = after(learning, attempts)
-    last = max([last, *(row[0] for row in new)])
-    with _lock:
-        _told[name] = last, count + len(new), learning
-        _told.move_to_end(name)
-        while len(_told) > KEPT:
-            _told.popitem(last=False)
-    return last, count + len(new), learning
-
-
-def _stored(owned, guess, notes):
-    """What was told when the last attempt was kept; nothing where it began from another guess or range."""
-    row = Told.objects.filter(instrument=owned, guess=guess).first()
-    if row is not None:
-        try:
-            learning = from_bytes(row.state)
-        except PracticeError:
-            return 0, 0, None
-        if (learning.low, learning.high) == (notes[0], notes[-1]):
-            return row.last, row.count, learning
-    return 0, 0, None
-
-
-def forget():
-    """Begin anew with what attempts tell: for tests, whose databases give the same keys to others."""
-    with _lock:
-        _told.clear()
-
-
-def attempt_of(_pk, midi, result, made, place, entry, cracked_to, began, by_heart):
-    """A stored attempt as the core knows it."""
-    day = timezone.localtime(made).date().toordinal()
-    return Attempt(midi, Result(result), day, Place(place), entry, cracked_to, Began(began), by_heart)
 
 
 def counts_on(owned) -> dict[tuple[int, str], Counted]:
@@ -245,9 +159,3 @@ def sessions_on(owned, midi, since) -> int:
     """On how many days a note was played since a day."""
     rows = AttemptMade.objects.filter(instrument=owned, note_midi=midi, made__date__gte=since)
     return rows.order_by().values("made__date").distinct().count()
-
-
-def reach_counted(owned, in_hand):
-    """The reach by what was counted; None where nothing was."""
-    learning = learning_on(owned, in_hand, guess_on(owned, in_hand))
-    return reach(learning) if learning.day is not None else None

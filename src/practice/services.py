@@ -13,13 +13,15 @@ from core.practice.attempts import Place
 from core.practice.learning_format import to_bytes
 from core.practice.reach import holding, reach
 from evidence import services as evidence
-from evidence.models import AttemptMade
-from practice.models import Plan, Told
-from practice.queries import guess_on, plan_of, sessions_on, told_on
+from evidence.models import AttemptMade, Told
+from evidence.told import guess_on, told_on
+from passages.services import add_passage
+from practice.models import Plan
+from practice.queries import plan_of, sessions_on
 from studio.services import own
 
-# Days off that a plan may have in all.
-DAYS_OFF_MOST = 300
+# Days off that a plan may have in all; drills that are kept at once.
+DAYS_OFF_MOST, DRILLS_AT_ONCE = 300, 40
 
 
 @transaction.atomic
@@ -105,3 +107,31 @@ def tell(teacher, owned, in_hand):
         "sessions": sessions_on(owned, plan.note_midi, plan.note_since) if plan and plan.note_midi else 0,
     }
     return Told.objects.update_or_create(instrument=owned, defaults=values)[0]
+
+
+@transaction.atomic
+def keep_drills(teacher, drills, *, model, owned=None, serves=None):
+    """Keep drills as passages, fingered as the music that they serve.
+
+    Parameters
+    ----------
+    drills : sequence of core.drills.material.Drill
+    serves : bench.queries.Opened or None
+        The passage that they are for; its evidence and weights hold for them, too.
+    """
+    if len(drills) > DRILLS_AT_ONCE:
+        raise ValidationError(f"Keep at most {DRILLS_AT_ONCE} drills at once.", code="many")
+    return [
+        add_passage(
+            teacher,
+            title=drill.name,
+            instrument=model,
+            passage=drill.passage,
+            notices=[],
+            owned=owned,
+            serves=serves and serves.passage,
+            like=serves and serves.settings,
+            purpose=drill.purpose,
+        )
+        for drill in drills
+    ]

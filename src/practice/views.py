@@ -13,6 +13,7 @@ from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
 from catalogue.queries import chosen, note_in
+from evidence import told
 from practice import queries, services
 from practice.forms import (
     AttemptsForm,
@@ -49,8 +50,8 @@ def reach(request):
 
 
 def _reach(request, at, errors=(), status=200):
-    guessed = queries.guess_on(at.owned, at.in_hand)
-    learning = queries.learning_on(at.owned, at.in_hand, guessed)
+    guessed = told.guess_on(at.owned, at.in_hand)
+    learning = told.learning_on(at.owned, at.in_hand, guessed)
     page = reach_page(at.in_hand, learning, queries.counts_on(at.owned), guessed)
     context = {"page": page, "chosen": at, "errors": errors, "form": AttemptsForm()}
     return render(request, "practice/reach.html", context, status=status)
@@ -75,7 +76,7 @@ def plan(request):
 
 def _plan(request, at, form=None, errors=(), status=200):
     kept = queries.plan_of(at.owned)
-    learning = queries.learning_on(at.owned, at.in_hand, queries.guess_on(at.owned, at.in_hand))
+    learning = told.learning_on(at.owned, at.in_hand, told.guess_on(at.owned, at.in_hand))
     begun = kept is not None and kept.note_midi is not None
     sessions = queries.sessions_on(at.owned, kept.note_midi, kept.note_since) if begun else 0
     off = queries.days_off(kept) if kept else set()
@@ -166,7 +167,7 @@ def _count(request, at, asked, errors=(), status=200):
     last = queries.latest_on(at.owned, note.midi, name, since)
     climb = climb_named(asked.get("climb", ""))
     climbing = climb and (climb, queries.results_since(at.owned, note.midi, name, climb.since))
-    learning = queries.learning_on(at.owned, at.in_hand, queries.guess_on(at.owned, at.in_hand))
+    learning = told.learning_on(at.owned, at.in_hand, told.guess_on(at.owned, at.in_hand))
     page = count_page(
         at.in_hand,
         note,

@@ -10,15 +10,16 @@ from django.http import Http404, QueryDict
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
 
+from bench.queries import Opened
+from bench.queries import opened as opened_of
 from catalogue.queries import Chosen, chosen
 from core.practice.attempts import By, Result
 from core.practice.learning import Learning
-from evidence.models import AttemptMade
-from passages import queries as passages
+from evidence import told
+from evidence.models import AttemptMade, Told
 from passages.models import Passage
-from passages.queries import Opened
 from practice import queries as practice
-from practice.models import Plan, Told
+from practice.models import Plan
 from students.models import StudentLink
 from studio.models import Student
 
@@ -56,9 +57,9 @@ def instrument_named(teacher, on) -> Chosen:
 def on_with(teacher, on) -> OnWith:
     """What the student of an instrument is on with."""
     at = instrument_named(teacher, on)
-    guess = practice.guess_on(at.owned, at.in_hand)
+    guess = told.guess_on(at.owned, at.in_hand)
     plan = practice.plan_of(at.owned) or Plan(instrument=at.owned, target_midi=guess)
-    learning = practice.learning_on(at.owned, at.in_hand, guess)
+    learning = told.learning_on(at.owned, at.in_hand, guess)
     music = _music_on(at.owned).filter(purpose="")  # what is due, not a drill for it
     current = Q(due=None) | Q(due__gte=timezone.localdate())
     first = music.filter(current).order_by(*DUE_FIRST).first() or music.first()
@@ -67,7 +68,7 @@ def on_with(teacher, on) -> OnWith:
 
 def _solvable(passage, in_hand):
     """A passage under its current state; None where that asks for what cannot be: the bench says it."""
-    opened = passages.opened(passage, passage.current, in_hand)
+    opened = opened_of(passage, passage.current, in_hand)
     try:
         opened.solution()
     except ValidationError:

@@ -7,9 +7,9 @@ from types import MappingProxyType
 
 from django.utils import timezone
 
+from bench.queries import Opened
 from passages.models import Passage
-from passages.queries import Opened
-from passages.solution import possible
+from passages.settings import possible
 from practice.queries import days_off
 from students import queries
 from students.paper import PAPERS

@@ -4,8 +4,8 @@ import os
 import re
 
 import pytest
-from django.core.management import call_command
 from playwright.sync_api import expect
+from pytest_django.live_server_helper import LiveServer
 
 expect.set_options(timeout=20_000)  # a busy machine is no failure
 # Waiting for an address waits for the page to be loaded, its scripts with it.
@@ -27,12 +27,19 @@ def browser_context_args():
     return {"viewport": {"width": 1280, "height": 800}}
 
 
+@pytest.fixture(scope="session")
+def server(django_db_setup):
+    """One server for all tests of a process."""
+    server = LiveServer("127.0.0.1")
+    yield server
+    server.stop()
+
+
 @pytest.fixture
-def site(live_server, settings):
+def site(server, demo, settings):
     """Address of a running application with its demo data."""
     settings.DEMO = True
-    call_command("load_demo", verbosity=0)
-    return live_server.url
+    return server.url
 
 
 @pytest.fixture

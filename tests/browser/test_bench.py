@@ -8,7 +8,7 @@ from tests.browser.conftest import BENCH_URL
 
 from core_shapes import DATA
 
-pytestmark = [pytest.mark.browser, pytest.mark.django_db(transaction=True)]
+pytestmark = pytest.mark.browser
 SCORE = DATA / "demo" / "over-the-top-sluice.musicxml"
 
 

@@ -6,7 +6,7 @@ import pytest
 from playwright.sync_api import expect
 from tests.browser.conftest import BENCH_URL
 
-pytestmark = [pytest.mark.browser, pytest.mark.django_db(transaction=True)]
+pytestmark = pytest.mark.browser
 CHART = (
     "note,touches\n"
     "Bb4,1 bis\n"  # agrees

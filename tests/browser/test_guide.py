@@ -7,7 +7,7 @@ from playwright.sync_api import expect
 
 from studio import guide
 
-pytestmark = [pytest.mark.browser, pytest.mark.django_db(transaction=True)]
+pytestmark = pytest.mark.browser
 STEP = re.compile(r"^\d+\. (.+?)(?=^\d+\. |\n\n)", re.MULTILINE | re.DOTALL)
 
 

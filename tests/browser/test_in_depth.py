@@ -5,7 +5,7 @@ import re
 import pytest
 from playwright.sync_api import expect
 
-pytestmark = [pytest.mark.browser, pytest.mark.django_db(transaction=True)]
+pytestmark = pytest.mark.browser
 
 
 @pytest.fixture

@@ -6,7 +6,7 @@ import pytest
 from django.utils import timezone
 from playwright.sync_api import expect
 
-pytestmark = [pytest.mark.browser, pytest.mark.django_db(transaction=True)]
+pytestmark = pytest.mark.browser
 
 
 def test_twenty_attempts_by_pedal_outlive_a_lost_connection(page, site, owned):

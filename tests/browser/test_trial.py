@@ -5,7 +5,7 @@ from playwright.sync_api import expect
 
 from evidence.models import JudgementMade, Preference, ReadingsTaken
 
-pytestmark = [pytest.mark.browser, pytest.mark.django_db(transaction=True)]
+pytestmark = pytest.mark.browser
 
 
 @pytest.fixture

@@ -73,7 +73,7 @@ def test_the_bench_says_it_where_the_position_is_followed(signed_in, teacher, ma
 
     def bench(one):
         passage = make_passage(teacher, "L:1/4\nK:C\ng' c d e|", owned=one)
-        return words_of(signed_in.get(reverse("passages:bench", args=[passage.pk])))
+        return words_of(signed_in.get(reverse("bench:bench", args=[passage.pk])))
 
     assert ASKED not in bench(plain)
     assert "First, as you teach it: " + ASKED in bench(follows)

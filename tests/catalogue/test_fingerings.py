@@ -8,13 +8,13 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 from tests.pages import words_of
 
+from bench.queries import opened
 from catalogue import services, shipped
 from catalogue.models import HiddenFingering, OwnFingering
 from catalogue.queries import of_instrument, of_model
 from core.evidence.sources import ALL_SOURCES, Basis
 from evidence import services as evidence
 from evidence.models import JudgementMade, Preference, ReadingsTaken
-from passages.queries import opened
 from studio.services import change_instrument
 
 pytestmark = pytest.mark.django_db
@@ -64,7 +64,7 @@ def test_the_school_of_an_instrument_has_a_head_start(teacher, make_instrument, 
 def test_the_bench_says_that_a_fingering_is_of_the_school(signed_in, teacher, make_instrument, make_passage):
     bassoon = make_instrument(teacher, "bassoon", positions={"bassoon vents": "hold the vent"})
     passage = make_passage(teacher, "L:1/4\nQ:1/4=80\nK:C\n(F,A,)C2|", owned=bassoon)
-    shown = signed_in.get(reverse("passages:bench", args=[passage.pk]), {"note": "n2"}).content.decode()
+    shown = signed_in.get(reverse("bench:bench", args=[passage.pk]), {"note": "n2"}).content.decode()
     assert "As you teach it on this instrument: hold the vent." in shown
 
 
@@ -283,7 +283,7 @@ def test_a_source_switched_off_takes_its_effect_away(signed_in, teacher, owned, 
     evidence.type_readings(teacher, owned, of_instrument(owned), before["n2"], "45 46 44 47 45")
     weights = {f"weight_{s}": "1" for s in ("pitch", "tone", "speaks", "hands")}
     data = {"action": "set-up", "state": "1", "sources": ["taught", "modelled", "judged"], **weights}
-    answer = signed_in.post(reverse("passages:change", args=[passage.pk]), data)
+    answer = signed_in.post(reverse("bench:change", args=[passage.pk]), data)
     assert answer.status_code == 302
     assert chosen(passage) == before
 
@@ -303,11 +303,11 @@ def test_a_preference_has_a_head_start_and_can_be_taken_away(signed_in, teacher,
 
 def test_what_is_fitted_and_tuned_is_the_instruments(signed_in, teacher, owned, make_passage):
     passage = make_passage(teacher, "K:C\n^f'|", owned=owned)
-    bench = signed_in.get(reverse("passages:bench", args=[passage.pk])).content.decode()
+    bench = signed_in.get(reverse("bench:bench", args=[passage.pk])).content.decode()
     assert "Not offered: palm" in bench
     assert "needs high F-sharp, which is not fitted" in bench
     change_instrument(teacher, owned, name="x", fitted=["highF#"], a4_hz=443, reed="2½")
-    bench = signed_in.get(reverse("passages:bench", args=[passage.pk])).content.decode()
+    bench = signed_in.get(reverse("bench:bench", args=[passage.pk])).content.decode()
     assert "needs high F-sharp" not in bench
     assert "where A is 443" in bench
 
@@ -558,15 +558,15 @@ def test_many_rows_are_taken_over_at_once(signed_in, teacher, owned, make_passag
     assert OwnFingering.objects.count() > 129
     passage = make_passage(teacher, "L:1/8\nK:C\ngagb g2|", owned=owned)
     for name in ("bench", "sheet"):
-        assert signed_in.get(reverse(f"passages:{name}", args=[passage.pk])).status_code == 200
+        assert signed_in.get(reverse(f"bench:{name}", args=[passage.pk])).status_code == 200
     monkeypatch.setattr("core.routes.problem.LINKS_LIMIT", 10)
     again = {"action": "set-up", "sources": ["taught"], "state": "1"}
     again |= {f"weight_{strand}": "1" for strand in ("pitch", "tone", "speaks", "hands")}
-    answer = signed_in.post(reverse("passages:change", args=[passage.pk]), again)
+    answer = signed_in.post(reverse("bench:change", args=[passage.pk]), again)
     assert answer.status_code == 422
     assert "too many fingerings to be weighed" in answer.content.decode()
     save(teacher, note="G6", touches="octave 1 3 | side Bb 1 2")  # so that nothing is known from before
-    answer = signed_in.get(reverse("passages:sheet", args=[passage.pk]))
+    answer = signed_in.get(reverse("bench:sheet", args=[passage.pk]))
     assert answer.status_code == 422
     assert "That cannot be shown" in answer.content.decode()
 

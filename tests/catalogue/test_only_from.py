@@ -3,9 +3,9 @@
 import pytest
 from django.urls import reverse
 
+from bench.queries import opened
 from catalogue.models import OwnFingering
 from pages import words_of
-from passages.queries import opened
 
 pytestmark = pytest.mark.django_db
 OWN = {"on": "alto-saxophone", "note": "G6", "touches": "octave, front F, 3 · 1 2", "kind": "altissimo"}

@@ -9,12 +9,12 @@ from django.db import connection
 from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 
+from bench.queries import opened
 from catalogue import shipped
 from catalogue.queries import of_instrument
 from core.evidence.sources import ALL_SOURCES, Basis
 from core_shapes import in_hand_of
 from evidence import services as evidence
-from passages.queries import opened
 
 pytestmark = pytest.mark.django_db
 
@@ -224,7 +224,7 @@ def test_the_bench_counts_the_model_or_not(signed_in, teacher, make_passage):
     )
     assert modelled < -15
     assert plain == 0
-    answer = signed_in.get(reverse("passages:bench", args=[passage.pk]))
+    answer = signed_in.get(reverse("bench:bench", args=[passage.pk]))
     assert "modelled" in answer.context["set_up"]["sources"].value()
     assert set(bench.solution().chosen_ids.values()) <= {"Bb5-bis", "Bb5-side"}
 

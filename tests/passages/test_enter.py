@@ -10,7 +10,7 @@ from core.music.passage import NOTES_LIMIT
 from pages import words_of
 from passages.entering import UNDO_KEPT
 from passages.models import Passage
-from passages.solution import read_passage
+from passages.music import read_passage
 
 pytestmark = pytest.mark.django_db
 ENTER = "passages:enter"
@@ -49,7 +49,7 @@ def test_notes_are_entered_changed_and_opened_on_the_bench(page):
     assert page.notes == "d e ^f/2 z/2 a |]"
     page.press("left").press("left").press("octave-up").press("open", title="Entered")
     passage = Passage.objects.get()
-    assert page.last["Location"] == reverse("passages:bench", args=[passage.pk])
+    assert page.last["Location"] == reverse("bench:bench", args=[passage.pk])
     assert (passage.title, passage.notes, passage.highest) == ("Entered", 4, "F♯6")
 
 
@@ -160,7 +160,7 @@ def changing(signed_in, teacher, make_passage):
     for action, note, entry in (("pin", "n3", "Bb5-bis"), ("ban", "n6", "Bb4-side")):
         passage.refresh_from_db()
         data = {"action": action, "state": passage.current.number, "note": note, "entry": entry}
-        assert signed_in.post(reverse("passages:change", args=[passage.pk]), data).status_code == 302
+        assert signed_in.post(reverse("bench:change", args=[passage.pk]), data).status_code == 302
     address = reverse("passages:notes", args=[passage.pk])
 
     class Changing:

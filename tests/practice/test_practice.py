@@ -14,17 +14,16 @@ from django.urls import reverse
 from django.utils import timezone
 from tests.pages import words_of
 
+from bench.queries import opened
+from bench.screens.bench import note_of_bench
 from catalogue.queries import of_instrument
 from core.evidence.sources import Basis
 from core.music.pitch import parse_pitch
 from core.practice.attempt_format import Logged
 from core.practice.attempts import Attempt, Place, Result
 from core.practice.learning import after, begin, on_day
-from evidence import services
+from evidence import services, told
 from evidence.models import AttemptMade
-from passages.queries import opened
-from passages.screens.bench import note_of_bench
-from practice import queries
 from studio.services import change_instrument
 
 pytestmark = pytest.mark.django_db
@@ -95,19 +94,19 @@ def test_learning_goes_on_from_what_was_told_and_begins_anew_for_what_came_late(
         rows = [Logged(Attempt(90, Result.CLEAN, 1), uuid.uuid4(), moment) for moment in made]
         services.log_attempts(teacher, owned, in_hand, rows)
 
-    def told():
-        return queries.learning_on(owned, in_hand, 88)
+    def as_told():
+        return told.learning_on(owned, in_hand, 88)
 
     def anew():
-        rows = AttemptMade.objects.filter(instrument=owned).values_list(*queries.COLUMNS)
-        found = after(begin(notes[0], notes[-1], 88), [queries.attempt_of(*one) for one in rows])
+        rows = AttemptMade.objects.filter(instrument=owned).values_list(*told.COLUMNS)
+        found = after(begin(notes[0], notes[-1], 88), [told.attempt_of(*one) for one in rows])
         return on_day(found, timezone.localdate().toordinal())
 
     for moments in ((day,), (day + timedelta(days=1), day + timedelta(days=4)), (day - timedelta(days=2),)):
         log(*moments)
-        assert told().odds == pytest.approx(anew().odds, abs=1e-12)
+        assert as_told().odds == pytest.approx(anew().odds, abs=1e-12)
     AttemptMade.objects.first().delete()
-    assert told().odds == pytest.approx(anew().odds, abs=1e-12)
+    assert as_told().odds == pytest.approx(anew().odds, abs=1e-12)
 
 
 def test_queries_and_pages_stay_as_they_are_with_many_attempts(signed_in, teacher, owned):
@@ -265,7 +264,7 @@ def test_a_passage_says_what_lies_beyond_the_reach_and_offers_an_ossia(
     signed_in, teacher, owned, make_passage
 ):
     passage = make_passage(teacher, "L:1/4\nK:D\nd f a d' | e' f' g' a' |", owned=owned)
-    address = reverse("passages:bench", args=[passage.pk])
+    address = reverse("bench:bench", args=[passage.pk])
     assert "beyond the reach" not in words_of(signed_in.get(address))
     services.guess_reach(teacher, owned, of_instrument(owned), 86)
     send(signed_in, owned, *(row(note) for note in ("D6", "E6") for _ in range(20)))
@@ -273,7 +272,7 @@ def test_a_passage_says_what_lies_beyond_the_reach_and_offers_an_ossia(
     words = words_of(signed_in.get(address))
     assert "3 beyond the reach" in words
     assert "What can be played meanwhile" in words
-    ossia = words_of(signed_in.get(reverse("passages:ossia", args=[passage.pk])))
+    ossia = words_of(signed_in.get(reverse("bench:ossia", args=[passage.pk])))
     assert "by what was counted" in ossia
     assert "notes beyond reach: F♯6, G6, A6" in ossia
 

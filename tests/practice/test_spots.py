@@ -10,15 +10,17 @@ from django.urls import reverse
 from django.utils import timezone
 from tests.pages import words_of
 
+from bench.queries import opened
+from bench.services import pin
 from catalogue.queries import of_instrument
 from core.evidence.sources import Basis
 from core.practice.attempt_format import Logged, read_attempts, write_csv
 from core.practice.attempts import Attempt, Began, Place, Result, Spot, Step
 from core.practice.ladder import begin, resumed
 from core.routes.links import stumble
+from evidence import told
 from evidence.models import AttemptMade, SpotPlayed
-from passages import services as passages
-from passages.queries import opened
+from passages.services import delete_passage
 from practice import queries, services
 
 pytestmark = pytest.mark.django_db
@@ -61,7 +63,7 @@ def play(teacher, owned, spot, result=Result.CLEAN, at=1, times=1, bpm=160, **mo
 def address(name, passage, **asked):
     notes = [event.id for event in events_of(passage).events]
     query = "&".join(f"{key}={notes[n] if key in ('from', 'to', 'miss') else n}" for key, n in asked.items())
-    return f"{reverse(f'passages:{name}', args=[passage.pk])}?{query}"
+    return f"{reverse(name, args=[passage.pk])}?{query}"
 
 
 def sent(page):
@@ -71,7 +73,7 @@ def sent(page):
 
 
 def test_a_spot_is_counted_without_a_script_and_taken_back(signed_in, owned, passage):
-    where = address("count", passage, **{"from": 0, "to": 3, "miss": 2})
+    where = address("practice:count-spot", passage, **{"from": 0, "to": 3, "miss": 2})
     page = signed_in.get(where)
     assert "A miss is counted at B3" in words_of(page)
     for result in ("clean", "stumbled", "clean"):
@@ -105,9 +107,9 @@ def test_stumbles_slow_the_hands_of_that_student_where_attempts_count(
     assert stumble(events_of(other).table, 1) == pytest.approx(before)
     for place in (0, 1):
         passage.refresh_from_db()
-        passages.pin(teacher, passage, passage.current, solution.events[place].id, pair[place])
+        pin(teacher, passage, passage.current, solution.events[place].id, pair[place])
     passage.refresh_from_db()
-    link = signed_in.get(f"{address('bench', passage, note=0)}&note={solution.events[1].id}&link=into")
+    link = signed_in.get(f"{address('bench:bench', passage, note=0)}&note={solution.events[1].id}&link=into")
     assert re.search(r"stumbled 6 of 8 times; by that these hands take 1\.\d times as long", words_of(link))
 
 
@@ -131,7 +133,7 @@ def test_every_note_up_to_a_miss_tells_how_its_fingering_speaks(teacher, owned, 
         (0, 2)
     ]
     # a stumble of the hands tells nothing of how surely the note comes
-    learning = queries.learning_on(owned, of_instrument(owned), queries.guess_on(owned, of_instrument(owned)))
+    learning = told.learning_on(owned, of_instrument(owned), told.guess_on(owned, of_instrument(owned)))
     assert learning.day is not None
 
 
@@ -179,18 +181,18 @@ def test_attempts_outlive_their_passage_and_are_taken_away_without_loss(teacher,
         (one.attempt.spot, one.attempt.at, one.attempt.bpm) for one in kept
     ]
     assert services.log_attempts(teacher, owned, of_instrument(owned), again) == 0
-    passages.delete_passage(teacher, passage)
+    delete_passage(teacher, passage)
     (left,) = queries.logged_on(owned)
     assert left.attempt.spot.passage is None
     assert left.attempt.spot.steps == kept[0].attempt.spot.steps
 
 
 def test_a_ladder_climbs_at_its_step_and_the_week_goes_on_from_it(signed_in, teacher, owned, passage):
-    page = signed_in.get(address("count", passage, **{"from": 0, "to": 1}))
+    page = signed_in.get(address("practice:count-spot", passage, **{"from": 0, "to": 1}))
     climb = re.search(r"Climb from ♩ = (\d+) to 160", words_of(page))
     start = int(climb[1])
     assert 20 < start < 160
-    where = address("count", passage, **{"from": 0, "to": 1}) + f"&start={start}&target=160"
+    where = address("practice:count-spot", passage, **{"from": 0, "to": 1}) + f"&start={start}&target=160"
     page = signed_in.get(where, follow=True)
     (climbing,) = {address for address, _ in page.redirect_chain}
     for _ in range(3):
@@ -215,24 +217,25 @@ def test_misses_stand_where_they_were_until_the_notes_are_others(signed_in, teac
     "asked", ["from=x&to=y", "from=&to=n1&miss=%00", "tempo=9999999", "climb=1-2-3", "start=90&target=30"]
 )
 def test_an_address_of_count_mode_that_cannot_be_falls_back_or_says_so(signed_in, passage, asked):
-    page = signed_in.get(f"{reverse('passages:count', args=[passage.pk])}?{asked}")
+    page = signed_in.get(f"{reverse('practice:count-spot', args=[passage.pk])}?{asked}")
     assert page.status_code == (422 if "start" in asked else 200)
     assert "B3 to C♯4" in words_of(page)
 
 
 def test_only_the_students_own_passage_is_counted(signed_in, teacher, other_teacher, make_passage, passage):
     at_large = make_passage(teacher, RUN)
-    assert signed_in.get(reverse("passages:count", args=[at_large.pk])).status_code == 404
+    assert signed_in.get(reverse("practice:count-spot", args=[at_large.pk])).status_code == 404
     foreign = make_passage(other_teacher, RUN)
-    assert signed_in.get(reverse("passages:count", args=[foreign.pk])).status_code == 404
+    assert signed_in.get(reverse("practice:count-spot", args=[foreign.pk])).status_code == 404
     assert (
-        signed_in.post(reverse("passages:count", args=[passage.pk]), {"result": "great"}).status_code == 422
+        signed_in.post(reverse("practice:count-spot", args=[passage.pk]), {"result": "great"}).status_code
+        == 422
     )
 
 
 def test_a_passage_of_one_note_has_no_spot(signed_in, teacher, owned, make_passage):
     one = make_passage(teacher, "K:C\nc4|", owned=owned)
-    page = signed_in.get(reverse("passages:count", args=[one.pk]))
+    page = signed_in.get(reverse("practice:count-spot", args=[one.pk]))
     assert page.status_code == 422
     assert "count this one by itself" in words_of(page)
 

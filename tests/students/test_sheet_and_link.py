@@ -10,10 +10,10 @@ from django.urls import reverse
 from django.utils import timezone
 from tests.pages import words_of
 
+from bench.services import keep_ossia
 from catalogue.queries import of_instrument
 from core.practice.attempts import By
 from evidence.models import AttemptMade
-from passages.services import keep_ossia
 from practice import services as practice
 from students import services
 from students.models import StudentLink
@@ -64,7 +64,7 @@ def test_a_sheet_has_what_is_wanted_and_no_more(signed_in, teacher, owned, passa
 
 
 def test_a_drill_that_is_kept_stands_on_the_sheet_of_the_passage(signed_in, owned, passage):
-    drills = f"{reverse('passages:drills', args=[passage.pk])}?from=n1&to=n4"
+    drills = f"{reverse('practice:drills', args=[passage.pk])}?from=n1&to=n4"
     page = signed_in.get(drills).content.decode()
     names = re.findall(r'name="drill"\s+value="([^"]+)"', page)
     attack, scale = (next(n for n in names if n.startswith(kind)) for kind in ("attacks", "scales"))
@@ -207,15 +207,15 @@ def test_links_are_made_within_bounds_and_by_their_teacher_alone(
 def test_sheet_and_link_ask_as_often_whatever_there_is(
     signed_in, teacher, owned, passage, link, make_passage, django_assert_num_queries, much
 ):
-    drills = f"{reverse('passages:drills', args=[passage.pk])}?from=n1&to=n4&kind=trill"
+    drills = f"{reverse('practice:drills', args=[passage.pk])}?from=n1&to=n4&kind=trill"
     names = re.findall(r'name="drill"\s+value="([^"]+)"', signed_in.get(drills).content.decode())
     for _ in range(much):
         make_passage(teacher, SCORE, owned=owned)
         signed_in.post(drills, {"drill": names[0]})
         Client().post(for_student(link, log=True), {"what": "link0", "result": "clean"})
     for client, where, queries in (
-        (signed_in, address("sheet", owned), 27),
-        (Client(), for_student(link), 25),
+        (signed_in, address("sheet", owned), 28),
+        (Client(), for_student(link), 26),
     ):
         client.get(where)
         with django_assert_num_queries(queries):

@@ -12,9 +12,10 @@ from tests.pages import words_of
 from catalogue.queries import of_instrument
 from core.practice.attempt_format import Logged
 from core.practice.attempts import Attempt, Place, Result
-from evidence.models import AttemptMade
+from evidence import told
+from evidence.models import AttemptMade, Told
 from practice import services
-from practice.models import Plan, Told
+from practice.models import Plan
 
 pytestmark = pytest.mark.django_db
 
@@ -90,7 +91,7 @@ def test_a_passage_above_the_reach_is_said_in_the_list_and_on_the_sheet(
     top = Told.objects.get().top
     assert top < 84
     assert "above the reach, likely" in words_of(signed_in.get(reverse("passages:list")))
-    sheet = words_of(signed_in.get(reverse("passages:sheet", args=[passage.pk])))
+    sheet = words_of(signed_in.get(reverse("bench:sheet", args=[passage.pk])))
     assert "Beyond the reach so far, by what was counted: C6" in sheet.replace("B5, ", "")
 
 
@@ -117,17 +118,14 @@ def test_pages_keep_their_number_of_queries(
     begun(teacher, owned, 84, 3)
     count(teacher, owned, clean=many // 2, missed=many // 2)
     on = f"?on=i{owned.pk}"
-    for name, queries in (("list", 7), ("week", 20), ("log", 25)):
+    for name, queries in (("list", 7), ("week", 21), ("log", 26)):
         with django_assert_num_queries(queries):
             assert signed_in.get(reverse(f"students:{name}") + on).status_code == 200
 
 
 def test_what_attempts_tell_is_kept_and_gone_on_from(signed_in, teacher, owned, monkeypatch):
-    from practice import queries
-
     count(teacher, owned, clean=20)
-    queries.forget()
-    monkeypatch.setattr(queries, "begin", None)  # nothing is worked out anew
+    monkeypatch.setattr(told, "begin", None)  # nothing is worked out anew
     before = Told.objects.get()
     count(teacher, owned, clean=5)
     after = Told.objects.get()
@@ -135,7 +133,6 @@ def test_what_attempts_tell_is_kept_and_gone_on_from(signed_in, teacher, owned, 
     assert bytes(after.state) != bytes(before.state)
     after.state = b"torn"
     after.save()
-    queries.forget()
     monkeypatch.undo()
     assert signed_in.get(f"{reverse('practice:reach')}?on=i{owned.pk}").status_code == 200
 

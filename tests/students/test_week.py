@@ -10,9 +10,9 @@ from django.utils import timezone
 from icalendar import Calendar
 from tests.pages import words_of
 
+from bench.queries import Opened
 from catalogue.queries import of_instrument
 from evidence import services as evidence
-from passages.queries import Opened
 from practice import services
 from practice.services import set_plan
 

@@ -99,7 +99,7 @@ def test_deleting_a_student_leaves_the_passages(signed_in, teacher, owned, make_
     signed_in.post(reverse("catalogue:student-delete", args=[owned.student.pk]))
     passage.refresh_from_db()
     assert passage.owned is None
-    assert signed_in.get(reverse("passages:bench", args=[passage.pk])).status_code == 200
+    assert signed_in.get(reverse("bench:bench", args=[passage.pk])).status_code == 200
 
 
 @pytest.mark.parametrize("many", [1, 30])

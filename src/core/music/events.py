@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from fractions import Fraction
 
-from core.errors import PassageError
+from core.errors import PassageError, bar_and_beat
 from core.music.intonation import EQUAL, aim, check_tuned_to
 from core.music.ornaments import LIVELY_PER_S, Ornament, ornament_of
 from core.music.passage import Note, Passage, PlacedNote
@@ -315,3 +315,8 @@ def _same_pitch(note: Note, other: Note) -> bool:
     if note.written_pitch is None or other.written_pitch is None:
         return False
     return note.written_pitch.midi == other.written_pitch.midi
+
+
+def where(event: Event) -> str:
+    """Tell bar and beat of an event in words."""
+    return bar_and_beat(event.notes[0].bar, event.notes[0].beat)

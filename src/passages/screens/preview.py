@@ -3,13 +3,12 @@
 from dataclasses import dataclass, replace
 
 from core.evidence.in_hand import InstrumentInHand
-from core.music.events import sounding_events
+from core.music.events import sounding_events, where
 from core.music.notation.score import Offered
 from core.music.passage import Bar, Passage
 from core.routes.candidates import offers
 from core.words import counted
 from drawing.engraving import System, engrave, shared_glyphs
-from passages.solution import where
 
 WIDTH_PX, BARS_SHOWN, GAPS_SHOWN = 640, 16, 5
 

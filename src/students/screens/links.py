@@ -5,10 +5,10 @@ from urllib.parse import urlencode
 
 from django.urls import reverse
 
+from core.music.events import where
 from core.practice.attempts import Place
 from core.practice.ladder import begin, resumed, steps_to
 from core.routes.links import hardest, safe_bpm
-from passages.solution import where
 
 # Links named, and those among which they are found.
 LINKS, LOOKED_AT = 3, 24
@@ -57,7 +57,7 @@ def _link_due(music, solution, playings, link):
     target = round(music.settings.tempo_bpm)
     steps = begin(safe_bpm(solution.table, n - 1, n, target), target)
     steps = resumed(steps, [*_played_at(playings, n, pair)])
-    address = reverse("passages:count", args=[music.passage.pk])
+    address = reverse("practice:count-spot", args=[music.passage.pk])
     asked = {"state": music.state.number, "from": link.before.id, "to": link.after.id}
     asked |= {} if steps.done else {"start": round(steps.bpm), "target": max(target, round(steps.bpm))}
     return LinkDue(

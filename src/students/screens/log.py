@@ -9,6 +9,8 @@ from django.urls import reverse
 from django.utils.safestring import SafeString
 from scipy.stats import beta
 
+from bench.queries import Opened
+from bench.screens.systems import NARROW, SIZES, Line, View, engraved
 from core.music.pitch import Pitch, spell
 from core.practice.attempts import Place, Result
 from core.words import counted
@@ -16,8 +18,6 @@ from drawing.chance import chance_bar
 from drawing.engraving import shared_glyphs
 from drawing.hits import UNDER, WeekOfHits, hits_svg, misses_under
 from drawing.svg import join
-from passages.queries import Opened
-from passages.screens.systems import NARROW, SIZES, Line, View, engraved
 
 WEEKS = 12
 # The spread shown: eight times of ten, from even odds before anything was counted.

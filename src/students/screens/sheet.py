@@ -5,13 +5,13 @@ from dataclasses import dataclass
 
 from django.core.exceptions import ValidationError
 
+from bench.queries import Opened
+from bench.screens.ossia import Drawing, kept_with
+from bench.screens.sheet import HardLink, hard_links_of
+from bench.screens.systems import NARROW, SIZES, Line, View, engraved, lines, symbols
 from catalogue.shipped import voicing
 from drawing.engraving import shared_glyphs
 from drawing.svg import join
-from passages.queries import Opened
-from passages.screens.ossia import Drawing, kept_with
-from passages.screens.sheet import HardLink, hard_links_of
-from passages.screens.systems import NARROW, SIZES, Line, View, engraved, lines, symbols
 from students.screens.links import LinkDue, links_due
 from students.screens.week import WeekPage
 

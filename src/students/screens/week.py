@@ -7,6 +7,7 @@ from urllib.parse import urlencode
 
 from django.urls import reverse
 
+from bench.queries import Opened
 from catalogue.screens.one_note import taught_first
 from core.music.pitch import Pitch, spell
 from core.music.scale import major_tonic, tonic_name
@@ -14,7 +15,6 @@ from core.practice.plan import by_turns, next_note
 from core.practice.reach import reach
 from core.practice.routine import Block, Due, Sort, routine
 from core.words import counted
-from passages.queries import Opened
 from students.screens.links import links_due
 
 DAYS = 7
@@ -100,7 +100,7 @@ def week_page(in_hand, plan, learning, music: Opened | None, playings, days: Seq
     ----------
     plan : practice.models.Plan
     learning : core.practice.learning.Learning
-    music : passages.queries.Opened or None
+    music : bench.queries.Opened or None
         The passage that is practised.
     playings : sequence of practice.queries.SpotPlaying
         Of spots of the passage.
@@ -177,7 +177,7 @@ def _tasks(in_hand, plan, learning, music, links, day):
     if note is not None:
         about[Sort.NEW_NOTE] = _new_note(in_hand, note, plan, to)
     if music is not None:
-        bench = f"{reverse('passages:bench', args=[music.passage.pk])}?state={music.state.number}"
+        bench = f"{reverse('bench:bench', args=[music.passage.pk])}?state={music.state.number}"
         named = "; ".join(link.says for link in links)
         address = links[0].address if links else bench
         about[Sort.LINKS] = "Hard links", f"Three clean in a row, then faster: {named}.", address

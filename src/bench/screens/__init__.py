@@ -1,0 +1,1 @@
+"""Screens: for each a frozen record that its template needs, and the function that builds it."""

@@ -1,0 +1,136 @@
+"""What the bench says of a link: what each finger does, why it is hard, what would ease it."""
+
+from dataclasses import dataclass
+from math import isfinite
+from urllib.parse import urlencode
+
+from django.urls import reverse
+from django.utils.safestring import SafeString
+
+from bench.screens.changes import Way, way
+from bench.screens.systems import View
+from core.evidence.sources import Basis
+from core.instruments.moves import Action
+from core.instruments.naming import labelled
+from core.music.events import where
+from core.routes.explain import NOTEWORTHY
+from core.routes.links import closely, ease
+from core.words import counted, in_100
+from drawing.hands import hands
+from drawing.score import time_bar
+
+# By how much hands must be slower, or quicker, than is usual for it to be told.
+TOLD_FROM = 0.08
+
+
+@dataclass(frozen=True)
+class FingerShown:
+    """What one finger does."""
+
+    finger: str
+    does: str
+
+
+@dataclass(frozen=True)
+class EasingShown:
+    """A way that eases the link, and its price."""
+
+    stumble: str
+    price: str
+    way: Way
+
+
+@dataclass(frozen=True)
+class LinkView:
+    """Everything said of one link.
+
+    Parameters
+    ----------
+    needed, available : str
+        Thousandths of a second.
+    bar : str
+        The time needed beside the time there is, drawn.
+    """
+
+    where: str
+    notes: str
+    drawing: SafeString
+    sentence: str
+    fingers: tuple[FingerShown, ...]
+    needed: str
+    available: str
+    stumble: str
+    level: str
+    parts: tuple[tuple[str, str], ...]
+    besides: tuple[tuple[str, str], ...]
+    easings: tuple[EasingShown, ...]
+    strands: tuple[str, ...]
+    bar: SafeString
+    note_query: str
+    counted: str
+    count: str
+    drills: str
+
+
+def look_at_link(view: View, n: int) -> LinkView | None:
+    """Look at the link into a note; None where there is none."""
+    found = closely(view.solution.table, n)
+    if found is None:
+        return None
+    in_hand = view.opened.in_hand
+    move = in_hand.move(*found.link.fingerings)
+    label = {t.name: labelled(t, in_hand.instrument, in_hand.naming) for t in in_hand.instrument.touches}
+    spot = {"state": view.opened.state.number, "from": found.link.before.id, "to": found.link.after.id}
+    count = f"{reverse('practice:count-spot', args=[view.opened.passage.pk])}?{urlencode(spot)}"
+    others = {s: v for s, v in found.faults.by_strand.items() if s != "hands" and v >= NOTEWORTHY}
+    return LinkView(
+        where=where(found.link.after),
+        notes=f"{found.link.before.written_pitch} to {found.link.after.written_pitch}",
+        drawing=hands(found.link.fingerings[1], in_hand, move.touches),
+        sentence=move.sentence,
+        fingers=tuple(_finger(one, label) for one in move.fingers if one.action is not Action.STAYS),
+        needed=f"{1000 * found.needed_s:.0f}",
+        available=f"{1000 * found.available_s:.0f}" if isfinite(found.available_s) else "",
+        bar=time_bar(found.needed_s, found.available_s, ease(found.link.stumble).value),
+        stumble=f"{100 * found.link.stumble:.0f} in 100",
+        level=ease(found.link.stumble).value,
+        parts=tuple((words, f"{1000 * seconds:.0f}") for words, seconds in found.parts),
+        besides=tuple((words, f"{100 * chance:.0f} in 100") for words, chance in found.besides),
+        easings=tuple(_easing(view, one) for one in found.easings),
+        strands=tuple(f"{strand}: {in_100(value)}" for strand, value in others.items()),
+        note_query=view.query(found.link.after.id),
+        counted=_counted(view, n, found),
+        count=count if view.opened.owned else "",
+        drills=f"{reverse('practice:drills', args=[view.opened.passage.pk])}?{urlencode(spot)}",
+    )
+
+
+def _counted(view, n, found):
+    """What was counted of the move, and how long it takes this student by that; empty where nothing was."""
+    before, after = view.solution.entries[n - 1], view.solution.entries[n]
+    some = view.opened.in_hand.moved.get((before.id, after.id), ())
+    if not some or Basis.COUNTED not in view.opened.settings.sources:
+        return ""
+    stumbled, total = sum(one.stumbled for one in some), sum(one.stumbled + one.clean for one in some)
+    times = found.needed_s / sum(seconds for _, seconds in found.parts) if found.parts else 1.0
+    says = f"Counted: stumbled {stumbled} of {counted(total, 'time')}"
+    if abs(times - 1) < TOLD_FROM:
+        return f"{says}; by that these hands take about as long as is usual."
+    return f"{says}; by that these hands take {times:.1f} times as long as is usual."
+
+
+def _finger(move, label):
+    parts = [move.action.value, *(label[touch] for touch in move.left if move.action is not Action.ROLLS)]
+    if move.taken:
+        parts += ["to" if move.left else "", *(label[touch] for touch in move.taken)]
+    return FingerShown(move.finger.name, " ".join(filter(None, parts)))
+
+
+def _easing(view, easing):
+    change = easing.change
+    free = change.extra < NOTEWORTHY
+    return EasingShown(
+        stumble=f"{100 * easing.stumble:.0f} in 100",
+        price="at no price" if free else f"the passage pays {in_100(change.extra)}",
+        way=way(view, change.notes, change.before, change.after),
+    )

@@ -1,0 +1,102 @@
+"""Views of drills: read the request, make one call, render."""
+
+from dataclasses import dataclass
+from urllib.parse import urlencode
+
+from django.contrib import messages
+from django.core.exceptions import ValidationError
+from django.shortcuts import redirect, render
+from django.template.defaultfilters import pluralize
+from django.urls import reverse
+from django.views.decorators.http import require_http_methods
+
+from bench.queries import Opened
+from bench.queries import opened as opened_of
+from catalogue.queries import chosen, note_in
+from passages.queries import passage_of, state_of
+from practice import drilling, services
+from practice.screens.drills import drills_page, name_of
+from studio.views import refused_on_a_page
+
+
+@dataclass(frozen=True)
+class Asked:
+    """What drills are asked for.
+
+    Parameters
+    ----------
+    opened : bench.queries.Opened or None
+        The passage that they serve.
+    about : str
+        The notes, in words.
+    back, back_words : str
+        Where they were asked for.
+    """
+
+    made: list
+    in_hand: object
+    owned: object
+    opened: Opened | None
+    about: str
+    back: str
+    back_words: str
+    cut: bool = False
+
+
+@require_http_methods(["GET", "POST"])
+@refused_on_a_page
+def of_spot(request, pk):
+    """Drills of a spot of a passage; of one note where none other is named."""
+    passage = passage_of(request.user, pk)
+    opened = opened_of(passage, state_of(passage, request.GET.get("state", "")))
+    spot = drilling.spot_between(opened, request.GET.get("from", ""), request.GET.get("to", ""))
+    material = drilling.material_of_spot(opened, spot, drilling.top_on(opened.owned, opened.in_hand))
+    bench = f"{reverse('bench:bench', args=[pk])}?{urlencode({'state': opened.state.number})}"
+    made = drilling.drills_for(material, opened.in_hand, opened.settings.sources)
+    about = drilling.about(material)
+    return _drills(
+        request, Asked(made, opened.in_hand, opened.owned, opened, about, bench, "Bench", cut=spot.cut)
+    )
+
+
+@require_http_methods(["GET", "POST"])
+@refused_on_a_page
+def of_note(request):
+    """Drills of a note on an instrument."""
+    at, problems = chosen(request.user, request.GET.get("on", "")), []
+    note = note_in(at.in_hand, request.GET.get("note", ""), problems)
+    if note is None:
+        raise ValidationError(problems or ["Choose a note."])
+    entry = at.in_hand.catalogue.by_id.get(request.GET.get("entry", ""))
+    if entry is None or entry.note.midi != note.midi:
+        entry = at.in_hand.plainest(note)
+    material = drilling.material_of_note(at.in_hand, note, entry, drilling.top_on(at.owned, at.in_hand))
+    back = f"{reverse('catalogue:note')}?{urlencode({'on': at.on, 'note': note.ascii})}"
+    made = drilling.drills_for(material, at.in_hand)
+    return _drills(request, Asked(made, at.in_hand, at.owned, None, str(note), back, f"{note} closely"))
+
+
+def _drills(request, asked):
+    if request.method == "POST":
+        return _keep(request, asked)
+    page = drills_page(asked.made, asked.in_hand, asked.owned, request.GET.get("kind", ""))
+    query = request.GET.copy()
+    query.pop("kind", None)
+    context = {"page": page, "asked": asked, "query": query.urlencode()}
+    return render(request, "practice/drills.html", context)
+
+
+def _keep(request, asked):
+    """Keep the drills that were chosen, or one that is to be opened."""
+    wanted = request.POST.getlist("drill")[: services.DRILLS_AT_ONCE]
+    by_name = {name_of(drill): drill for drill, *_ in asked.made}
+    some = [by_name[name] for name in dict.fromkeys(wanted) if name in by_name]
+    if not some:
+        raise ValidationError("Choose at least one drill; go back and mark it.")
+    kept = services.keep_drills(
+        request.user, some, model=asked.in_hand.instrument.name, owned=asked.owned, serves=asked.opened
+    )
+    if len(kept) == 1:
+        return redirect("bench:bench", kept[0].pk)
+    messages.success(request, f"{len(kept)} drill{pluralize(len(kept))} kept among the passages.")
+    return redirect("passages:list")

@@ -1,0 +1,118 @@
+"""The demo: a youth wind band, four of its students, and a passage each from the suite that it prepares."""
+
+import tomllib
+import uuid
+from datetime import timedelta
+
+import numpy as np
+from django.conf import settings
+from django.utils import timezone
+
+from bench.queries import opened
+from catalogue.in_hand import moves_on
+from catalogue.queries import of_instrument
+from core.drills.kinds import drills
+from core.practice.attempt_format import Logged
+from core.practice.attempts import Attempt, Result
+from core.practice.ladder import begin, played
+from core.practice.player import Hands
+from core.routes.links import hardest, safe_bpm
+from core.routes.practised import asked_of
+from evidence import services as evidence
+from evidence.told import reach_counted
+from passages import services
+from practice import demo as practice
+from practice import drilling
+from practice.screens.spot import SpotAsked, spot_asked
+from practice.services import keep_drills, log_attempts
+from studio.services import add_instrument, save_student
+from studio.shipped import instrument
+
+DEMO = settings.DATA / "demo"
+# Of the simulated hands: links, those among which they are found, days before today with a session on each,
+# playings in it, and how far a student is slower or quicker than is usual, as a spread of the logarithm.
+LINKS, LOOKED_AT, DAYS_AGO, A_SESSION, SLOWER = 3, 12, (12, 9, 6, 4, 2), 10, 0.15
+
+
+def load(teacher):
+    """Make the students, their instruments, what was judged and read on them, and a passage each.
+
+    The newest passage stands first in the list; so the first movement is made last, and drills after it.
+    """
+    band = tomllib.loads((DEMO / "band.toml").read_text("utf-8"))
+    served = {}
+    for desk in reversed(band["student"]):
+        student = save_student(teacher, name=desk["name"], level=desk["level"], notes=desk["notes"])
+        owned = add_instrument(teacher, student, **details(**desk["instrument"]))
+        in_hand = of_instrument(owned)
+        for entry, cents in desk["readings"].items():
+            evidence.type_readings(teacher, owned, in_hand, entry, cents)
+        for entry, words in desk["judged"].items():
+            evidence.judge(teacher, owned, in_hand, entry, **words)
+        practice.load(teacher, owned, desk["practice"])
+        model, score = owned.model, (DEMO / desk["score"]).read_bytes()
+        passage, notices, _ = services.read_source(score, model, desk["pitch_is"])
+        added = services.add_passage(
+            teacher, title="", instrument=model, passage=passage, notices=notices, owned=owned
+        )
+        services.set_due(teacher, added, owned.plan.due)
+        climb_links(teacher, added, seed=desk["practice"]["seed"])
+        served[desk["name"]] = added
+    for name, kinds in band["drills"].items():
+        _some_drills(teacher, served[name], kinds)
+
+
+def _some_drills(teacher, passage, kinds):
+    """A drill of each kind for the hardest link of a passage."""
+    at = opened(passage, passage.current)
+    (link,) = hardest(at.solution().table, 1)
+    spot = drilling.spot_between(at, link.before.id, link.after.id)
+    material = drilling.material_of_spot(at, spot, drilling.top_on(at.owned, at.in_hand))
+    made = drills(material)
+    some = [next(drill for drill in made if drill.kind == kind) for kind in kinds]
+    keep_drills(teacher, some, model=passage.instrument, owned=at.owned, serves=at)
+
+
+def climb_links(teacher, passage, seed):
+    """Sessions of simulated hands on the hardest links of a passage, each up its own ladder of tempi.
+
+    They play within the reach: what hands do there is not lost where a note does not speak.
+    """
+    at = opened(passage, passage.current)
+    table, random = at.solution().table, np.random.default_rng(seed)
+    notes, top = at.solution().note_at, reach_counted(at.owned, at.in_hand).top or 0
+    events, moves = at.solution().events, moves_on(at.in_hand)
+    chart = moves.chart
+    links = [notes[link.after.id] for link in hardest(table, LOOKED_AT)]
+    logged = []
+    within = [n for n in links if max(e.written_pitch.midi for e in events[max(n - 2, 0) : n + 1]) <= top]
+    for n in within[:LINKS]:
+        pair = (chart.index[entry.id] for entry in at.solution().entries[n - 1 : n + 1])
+        player = Hands(asked_of(moves, *pair) * float(np.exp(random.normal(0, SLOWER))), random)
+        target = round(at.settings.tempo_bpm)
+        climb = begin(safe_bpm(table, n - 1, n, target), target)
+        asked = SpotAsked(events[max(n - 2, 0)].id, events[n].id)
+        spot, first, _ = spot_asked(at, asked)
+        for days_ago in DAYS_AGO:
+            begins = timezone.now() - timedelta(days=days_ago)
+            for minute in range(A_SESSION):
+                if climb.done:
+                    break
+                bpm = round(climb.bpm)
+                clean = player.plays(spot.steps[n - first].quarters * 60 / bpm)
+                logged.append(_played(spot, n - first, clean, bpm, begins + timedelta(minutes=minute)))
+                climb = played(climb, clean=clean)
+    log_attempts(teacher, at.owned, at.in_hand, logged)
+
+
+def _played(spot, at, clean, bpm, made):
+    step, result = spot.steps[at], Result.CLEAN if clean else Result.STUMBLED
+    attempt = Attempt(
+        step.midi, result, made.toordinal(), fingering=step.fingering, spot=spot, at=at, bpm=bpm
+    )
+    return Logged(attempt, uuid.uuid4(), made)
+
+
+def details(*, model, lacks, **others):
+    """An instrument as the services ask for it: what is fitted, instead of what it lacks."""
+    return {"model": model, "fitted": set(instrument(model).optional) - set(lacks), **others}
