@@ -8,13 +8,20 @@ BENCH_ARGS ?=
 WORKERS ?= 2
 ARGS ?=
 
-.PHONY: demo test checks bench coverage passages foreign structure fit holdout linkages practice drills studio fix static screenshots weigh clean
+.PHONY: demo test current checks bench coverage passages foreign structure fit holdout linkages practice drills studio fix static screenshots weigh clean
 
 demo: .venv/app.stamp
 	$(PY) tools/demo.py --port $(PORT)
 
 test: checks
 	$(PY) -m pytest --numprocesses=$(WORKERS) --dist=worksteal $(ARGS)
+
+# What is committed is what the sources give: tables of the docs, what models earned, styles where Node is.
+current: .venv/app.stamp
+	$(PY) tools/coverage_table.py --check
+	$(PY) tools/passages_table.py --check
+	$(PY) tools/holdout.py --check > /dev/null
+	@if [ -d node_modules ]; then npm run --silent check; fi
 
 checks: .venv/test.stamp
 	@tools/need_chromium.sh

@@ -5,7 +5,6 @@ import re
 
 import pytest
 from playwright.sync_api import expect
-from pytest_django.live_server_helper import LiveServer
 
 expect.set_options(timeout=20_000)  # a busy machine is no failure
 # Waiting for an address waits for the page to be loaded, its scripts with it.
@@ -27,19 +26,16 @@ def browser_context_args():
     return {"viewport": {"width": 1280, "height": 800}}
 
 
-@pytest.fixture(scope="session")
-def server(django_db_setup):
-    """One server for all tests of a process."""
-    server = LiveServer("127.0.0.1")
-    yield server
-    server.stop()
+@pytest.fixture
+def transactional_db(demo):
+    """What the live server asks for: here the demo put back, not every table emptied."""
 
 
 @pytest.fixture
-def site(server, demo, settings):
+def site(live_server, settings):
     """Address of a running application with its demo data."""
     settings.DEMO = True
-    return server.url
+    return live_server.url
 
 
 @pytest.fixture

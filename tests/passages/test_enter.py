@@ -8,7 +8,6 @@ from django.urls import reverse
 
 from core.music.passage import NOTES_LIMIT
 from pages import words_of
-from passages.entering import UNDO_KEPT
 from passages.models import Passage
 from passages.music import read_passage
 
@@ -64,12 +63,13 @@ def test_a_length_is_for_what_comes_until_the_cursor_is_moved(page):
     assert page.notes.startswith("c3/2 G2 d/2- | d3/2")
 
 
-def test_undo_goes_back_step_by_step_and_only_so_far(page):
+def test_undo_goes_back_step_by_step_and_only_so_far(page, monkeypatch):
+    monkeypatch.setattr("passages.entering.UNDO_KEPT", 6)
     page.press("step:C").press("step:D").press("articulation:accent").press("undo").press("undo")
     assert page.notes == "c |]"
-    for _ in range(UNDO_KEPT + 5):
+    for _ in range(6 + 5):
         page.press("step:C")
-    for _ in range(UNDO_KEPT + 20):
+    for _ in range(6 + 3):
         page.press("undo")
     assert page.notes.count("c") == 6  # the first presses are too long ago
 

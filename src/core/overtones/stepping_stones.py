@@ -163,9 +163,12 @@ def _sounds(
     low, high = sorted((first.midi, last.midi))
     notes = [spell(midi) for midi in range(low - BEYOND, high + BEYOND + 1)]
     ends = {0: first, len(fingerings) - 1: last}
+    held = [not unholdable(model.instrument, fingering) for fingering in fingerings]
+    # All hole states together: a hundred times quicker than one after the other below.
+    model.resonances([fingering for fingering, may in zip(fingerings, held, strict=True) if may])
     found: list[list[_Sound]] = []
     for place, fingering in enumerate(fingerings):
-        if unholdable(model.instrument, fingering):
+        if not held[place]:
             found.append([])
             continue
         asked = [ends[place]] if place in ends else notes

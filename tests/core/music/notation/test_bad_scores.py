@@ -273,12 +273,13 @@ def test_a_packed_score_with_bytes_missing_anywhere_is_refused_or_read(way):
             read_score(b"PK" + (data[:at] + data[at + 3 :])[2:])
 
 
-def test_a_part_without_end_is_looked_at_no_further_than_a_passage_can_go():
-    endless = score("".join(bar(*[note()] * 20, number=n) for n in range(1, 1_600)))
+def test_a_part_without_end_is_looked_at_no_further_than_a_passage_can_go(monkeypatch):
+    monkeypatch.setattr("core.music.notation.musicxml.READ_LIMIT", 4_000)
+    endless = score("".join(bar(*[note()] * 20, number=n) for n in range(1, 300)))
     (beyond, most) = read_score(endless).notices
-    assert beyond == "Not looked at, for the part has more than 30,000 notes, what follows: bar 1501."
+    assert beyond == "Not looked at, for the part has more than 4,000 notes, what follows: bar 201."
     assert most.startswith("Left out, since a passage has at most 3,000 notes")
-    late = read_score(endless, Choices(bars=(1_400, 1_402)))
+    late = read_score(endless, Choices(bars=(190, 192)))
     assert len(list(late.passage)) == 60
     assert late.notices == ()
 
