@@ -3,6 +3,8 @@ PYTHON ?= python3.11
 PY = .venv/bin/python
 export DJANGO_SETTINGS_MODULE = config.settings
 export PYTHONPATH = src
+# Byte code is kept: tests, workers and the demo start quicker the second time.
+unexport PYTHONDONTWRITEBYTECODE
 PORT ?= 8000
 BENCH_ARGS ?=
 WORKERS ?= 2

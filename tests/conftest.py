@@ -11,6 +11,17 @@ settings.register_profile("fair", derandomize=True, deadline=None, max_examples=
 settings.load_profile("fair")
 
 
+@pytest.hookimpl(trylast=True)
+def pytest_collection_modifyitems(items):
+    """What takes longest first, on one process; the other begins with the rest and takes what is left."""
+
+    def turn(item):
+        browser = item.get_closest_marker("browser") is not None
+        return not browser, getattr(item, "originalname", "") != "test_main_views"
+
+    items.sort(key=turn)
+
+
 @pytest.fixture(scope="session")
 def django_db_modify_db_settings(tmp_path_factory):
     """A database of its own for every run and worker, so that none disturbs another.

@@ -66,8 +66,8 @@ NARROW_LOOKS = {
     "narrow": (NARROW, {"color_scheme": "light", "forced_colors": "none"}, {"type": "tag", "values": TAGS})
 }
 PARTS = 4  # of the views, so that they can be looked at side by side
-# What is drawn and says nothing is taken away first: no text, no name, not pressed. Music is thousands of such
-# marks, and axe would go through each for every rule.
+# What is drawn and says nothing (no text, no name, not pressed) is taken away first: music is thousands of
+# such marks, and axe would go through each of them for every rule.
 BARE = """() => {
   for (const box of document.querySelectorAll("details")) box.open = true;
   const named = ["role", "tabindex", "title", "aria-label", "aria-labelledby", "aria-describedby"];
