@@ -21,6 +21,7 @@ APPS = (
     "passages",
     "catalogue",
     "evidence",
+    "jobs",
     "studio",
     "drawing",
 )

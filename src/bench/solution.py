@@ -2,8 +2,12 @@
 
 import json
 from dataclasses import dataclass, replace
-from functools import cached_property, lru_cache, partial
+from functools import cached_property, partial
+from threading import RLock
 
+from cachetools import LRUCache, cached
+
+from bench.kept import SOLUTIONS_BYTES, solution_bytes
 from catalogue.in_hand import moves_on
 from core.charts.entry import Entry
 from core.errors import RouteError
@@ -84,7 +88,7 @@ def _key(settings):
     return json.dumps(settings.to_json(), sort_keys=True)
 
 
-@lru_cache(maxsize=64)
+@cached(LRUCache(SOLUTIONS_BYTES, getsizeof=solution_bytes), lock=RLock())
 def _solve(in_hand, musicxml, settings_json, before_json):
     settings = BenchSettings.from_json(json.loads(settings_json))
     if before_json:

@@ -25,6 +25,9 @@ DEMO = MODE == "demo"
 DEPLOY = MODE == "deploy"
 DEBUG = False
 
+# Processes that work in the background; none in tests and commands, where work is done on the spot.
+WORKERS = int(os.environ.get("FAIR_REACH_WORKERS", "0" if MODE == "test" else "2"))
+
 # Without a key of its own a process makes one up; sessions then end with it.
 SECRET_KEY = os.environ.get("FAIR_REACH_SECRET_KEY", "") or secrets.token_urlsafe(50)
 ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]"]
@@ -41,6 +44,7 @@ INSTALLED_APPS = [
     "django.contrib.staticfiles",
     "csp",
     "studio",
+    "jobs",
     "evidence",
     "catalogue",
     "passages",

@@ -11,6 +11,7 @@ urlpatterns = [
     path("", include("practice.urls")),
     path("", include("students.urls")),
     path("", include("catalogue.urls")),
+    path("", include("jobs.urls")),
     path("", include("studio.urls")),
 ]
 

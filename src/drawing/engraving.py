@@ -9,7 +9,6 @@ import re
 import threading
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
-from functools import lru_cache
 from xml.etree import ElementTree as ET
 
 import verovio
@@ -88,11 +87,10 @@ def shared_glyphs(engravings: Iterable[Engraving]) -> str:
     return engraved("".join(found.values()))
 
 
-@lru_cache(maxsize=128)
 def engrave(
     passage: Passage, width_px: int, clefs: tuple[str, ...] = ("treble",), drawing_px: float = 0.0
 ) -> Engraving:
-    """Engrave a passage in systems of a given width; the same question is answered from memory.
+    """Engrave a passage in systems of a given width.
 
     Parameters
     ----------

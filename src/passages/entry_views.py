@@ -1,8 +1,7 @@
 """Views of entering notes: read the request, make one call, render."""
 
 from django.core.exceptions import ValidationError
-from django.http import HttpResponse
-from django.shortcuts import redirect, render
+from django.shortcuts import render
 from django.urls import reverse
 from django.views.decorators.http import require_http_methods
 
@@ -12,17 +11,8 @@ from passages.entering import change_of, pressed, read_entering
 from passages.music import read_passage
 from passages.queries import passage_of
 from passages.screens.entry import entry_page
-from studio.middleware import part_asked
+from studio.middleware import leave_for, part_asked
 from studio.views import refused_on_a_page
-
-
-def _leave_for(request, address):
-    """Go to another page, also where only a part of this one was asked for."""
-    if not part_asked(request):
-        return redirect(address)
-    response = HttpResponse()
-    response["HX-Redirect"] = address
-    return response
 
 
 @require_http_methods(["GET", "POST"])
@@ -49,7 +39,7 @@ def _entered(request, passage):
         do = asked.get("do", "")
         if do == "open" and passage:
             services.change_notes(request.user, passage, entering.draft.passage)
-            return _leave_for(request, reverse("bench:bench", args=[passage.pk]))
+            return leave_for(request, reverse("bench:bench", args=[passage.pk]))
         if do == "open":
             added = services.add_entered(
                 request.user,
@@ -58,7 +48,7 @@ def _entered(request, passage):
                 instrument=chosen.in_hand.instrument.name,
                 owned=chosen.owned,
             )
-            return _leave_for(request, reverse("bench:bench", args=[added.pk]))
+            return leave_for(request, reverse("bench:bench", args=[added.pk]))
         entering = pressed(entering, do, asked, chosen.in_hand) if do else entering
     except ValidationError as error:
         errors = error.messages

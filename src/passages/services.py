@@ -16,6 +16,7 @@ from core.music.notation.score import DEFAULT
 from core.music.ossia import ossia_of, with_ossia
 from core.routes.candidates import written_pins
 from core.routes.moved import by_semitones, key_words
+from jobs import pool
 from passages.models import Passage, State
 from passages.music import read_passage
 from passages.queries import in_hand_for, stored_settings
@@ -25,6 +26,8 @@ from studio.services import add_student_with, own
 from studio.shipped import instrument as model_of
 
 PROBLEMS_KEPT = 20
+# A larger score is read by another process.
+BYTES_HERE = 250_000
 
 
 def read_source(data, instrument, pitch_is, choices=DEFAULT):
@@ -34,7 +37,7 @@ def read_source(data, instrument, pitch_is, choices=DEFAULT):
     """
     model = model_of(instrument)
     try:
-        score = read_score(data, replace(choices, player=model.label))
+        score = _read(data, replace(choices, player=model.label))
         passage = written_for(score, model.to_sounding, pitch_is)
         check_tempo(passage.tempo_bpm)
         sounding_events(passage)
@@ -44,6 +47,11 @@ def read_source(data, instrument, pitch_is, choices=DEFAULT):
     if passage is not score.passage:
         notices.append(f"Moved to written pitch for {model.noun}.")
     return passage, notices, score
+
+
+def _read(data, choices):
+    """Read a score; a large one in another process, within bounds."""
+    return pool.call("score", data, choices) if len(data) > BYTES_HERE else read_score(data, choices)
 
 
 @transaction.atomic

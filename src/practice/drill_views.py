@@ -1,6 +1,8 @@
 """Views of drills: read the request, make one call, render."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
+from functools import partial
 from urllib.parse import urlencode
 
 from django.contrib import messages
@@ -13,10 +15,15 @@ from django.views.decorators.http import require_http_methods
 from bench.queries import Opened
 from bench.queries import opened as opened_of
 from catalogue.queries import chosen, note_in
+from jobs.models import Job
+from jobs.services import work
 from passages.queries import passage_of, state_of
 from practice import drilling, services
 from practice.screens.drills import drills_page, name_of
 from studio.views import refused_on_a_page
+
+# Drills of a longer spot are made by another process.
+NOTES_HERE = 8
 
 
 @dataclass(frozen=True)
@@ -25,6 +32,8 @@ class Asked:
 
     Parameters
     ----------
+    make : callable
+        Makes them, each with its route; not called where another process does.
     opened : bench.queries.Opened or None
         The passage that they serve.
     about : str
@@ -33,7 +42,7 @@ class Asked:
         Where they were asked for.
     """
 
-    made: list
+    make: Callable[[], list]
     in_hand: object
     owned: object
     opened: Opened | None
@@ -48,15 +57,21 @@ class Asked:
 def of_spot(request, pk):
     """Drills of a spot of a passage; of one note where none other is named."""
     passage = passage_of(request.user, pk)
-    opened = opened_of(passage, state_of(passage, request.GET.get("state", "")))
-    spot = drilling.spot_between(opened, request.GET.get("from", ""), request.GET.get("to", ""))
-    material = drilling.material_of_spot(opened, spot, drilling.top_on(opened.owned, opened.in_hand))
+    asked = tuple(request.GET.get(name, "") for name in ("state", "from", "to"))
+    opened = opened_of(passage, state_of(passage, asked[0]))
+    spot = drilling.spot_between(opened, *asked[1:])
+    material = drilling.material_of(opened, *asked[1:])
     bench = f"{reverse('bench:bench', args=[pk])}?{urlencode({'state': opened.state.number})}"
-    made = drilling.drills_for(material, opened.in_hand, opened.settings.sources)
-    about = drilling.about(material)
-    return _drills(
-        request, Asked(made, opened.in_hand, opened.owned, opened, about, bench, "Bench", cut=spot.cut)
-    )
+    make = partial(drilling.drills_for, material, opened.in_hand, opened.settings.sources)
+    about, page = drilling.about(material), None
+    if request.method == "GET" and len(material.notes) > NOTES_HERE:
+        key = request.user.pk, pk, *asked, request.GET.get("kind", "")
+        title, address = f"Drills for {about}", request.get_full_path()
+        page = work(request.user, "drills", *key, title=title, address=address)
+        if isinstance(page, Job):
+            return redirect(page)
+    asked = Asked(make, opened.in_hand, opened.owned, opened, about, bench, "Bench", cut=spot.cut)
+    return _drills(request, asked, page)
 
 
 @require_http_methods(["GET", "POST"])
@@ -72,14 +87,14 @@ def of_note(request):
         entry = at.in_hand.plainest(note)
     material = drilling.material_of_note(at.in_hand, note, entry, drilling.top_on(at.owned, at.in_hand))
     back = f"{reverse('catalogue:note')}?{urlencode({'on': at.on, 'note': note.ascii})}"
-    made = drilling.drills_for(material, at.in_hand)
-    return _drills(request, Asked(made, at.in_hand, at.owned, None, str(note), back, f"{note} closely"))
+    make = partial(drilling.drills_for, material, at.in_hand)
+    return _drills(request, Asked(make, at.in_hand, at.owned, None, str(note), back, f"{note} closely"))
 
 
-def _drills(request, asked):
+def _drills(request, asked, page=None):
     if request.method == "POST":
         return _keep(request, asked)
-    page = drills_page(asked.made, asked.in_hand, asked.owned, request.GET.get("kind", ""))
+    page = page or drills_page(asked.make(), asked.in_hand, asked.owned, request.GET.get("kind", ""))
     query = request.GET.copy()
     query.pop("kind", None)
     context = {"page": page, "asked": asked, "query": query.urlencode()}
@@ -89,7 +104,7 @@ def _drills(request, asked):
 def _keep(request, asked):
     """Keep the drills that were chosen, or one that is to be opened."""
     wanted = request.POST.getlist("drill")[: services.DRILLS_AT_ONCE]
-    by_name = {name_of(drill): drill for drill, *_ in asked.made}
+    by_name = {name_of(drill): drill for drill, *_ in asked.make()}
     some = [by_name[name] for name in dict.fromkeys(wanted) if name in by_name]
     if not some:
         raise ValidationError("Choose at least one drill; go back and mark it.")

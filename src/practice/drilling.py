@@ -42,6 +42,12 @@ def spot_between(opened: Opened, first_id: str, last_id: str) -> Spot:
     return Spot(first, min(last, most), cut=last > most)
 
 
+def material_of(opened: Opened, first_id: str, last_id: str) -> Material:
+    """What drills of the notes between two are made from, within the reach of who plays them."""
+    spot = spot_between(opened, first_id, last_id)
+    return material_of_spot(opened, spot, top_on(opened.owned, opened.in_hand))
+
+
 def material_of_spot(opened: Opened, spot: Spot, top: int) -> Material:
     """What drills of a spot are made from; `top` is the reach."""
     solution, in_hand = opened.solution(), opened.in_hand

@@ -9,6 +9,7 @@ from django.urls import reverse
 from django.views.decorators.csrf import csrf_exempt
 from django.views.decorators.http import require_GET, require_POST
 
+from jobs.models import Job
 from students import queries, services
 from students.paper import CONTENT_TYPE, PAPERS, pdf_of
 from students.screens.for_student import attempt_named, for_student
@@ -21,9 +22,11 @@ from studio.views import refused_on_a_page
 @refused_on_a_page
 def sheet(request):
     asked = asked_sheet(request.user, request.GET)
-    owned = asked.on_with.at.owned
+    owned, made = asked.on_with.at.owned, asked.made_for(request.user, request.get_full_path())
+    if isinstance(made, Job):
+        return redirect(made)
     context = {
-        "sheet": asked.made(),
+        "sheet": made,
         "asked": asked,
         "chosen": asked.on_with.at,
         "passages": queries.music_of(request.user, owned=owned).get(owned.pk, []),
@@ -42,7 +45,10 @@ def _address(request, link):
 @refused_on_a_page
 def sheet_pdf(request):
     asked = asked_sheet(request.user, request.GET)
-    response = HttpResponse(pdf_of(asked.made(), asked.paper), content_type=CONTENT_TYPE)
+    made = asked.made_for(request.user, request.get_full_path())
+    if isinstance(made, Job):
+        return redirect(made)
+    response = HttpResponse(pdf_of(made, asked.paper), content_type=CONTENT_TYPE)
     response["Content-Disposition"] = 'inline; filename="sheet.pdf"'
     return response
 

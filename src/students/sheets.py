@@ -8,6 +8,9 @@ from types import MappingProxyType
 from django.utils import timezone
 
 from bench.queries import Opened
+from jobs import pool
+from jobs.models import Job
+from jobs.services import work
 from passages.models import Passage
 from passages.settings import possible
 from practice.queries import days_off
@@ -17,8 +20,8 @@ from students.queries import OnWith
 from students.screens.sheet import NOTES_MOST, PARTS, StudentSheet, check_length, student_sheet
 from students.screens.week import WeekPage, week_from, week_page
 
-# Drills on a sheet before any is chosen.
-DRILLS_AT_FIRST = 4
+# Drills on a sheet before any is chosen; so many notes of music are set here, more by another process.
+DRILLS_AT_FIRST, NOTES_HERE = 4, 600
 NO_PINS: Mapping[str, str] = MappingProxyType({})
 
 
@@ -36,6 +39,8 @@ class AskedSheet:
         Of `students.screens.sheet.PARTS`.
     query : str
         The address that asks for it.
+    pins : dict of note id to entry id
+        Fingerings of the passage that hold unless others are pinned.
     """
 
     on_with: OnWith
@@ -45,6 +50,7 @@ class AskedSheet:
     parts: list[str]
     paper: str
     query: str
+    pins: Mapping[str, str]
 
     @cached_property
     def playings(self):
@@ -61,13 +67,42 @@ class AskedSheet:
         chosen = self.music.solution().chosen_ids if self.music else {}
         return {note: entry for note, entry in chosen.items() if entry}
 
-    def made(self) -> StudentSheet:
-        """The sheet; a ValidationError if it would be too long, before anything is worked out for it."""
-        wanted = [row for row in self.drills if "drills" in self.parts and str(row.pk) in self.chosen]
+    @property
+    def wanted(self) -> list[Passage]:
+        """The drills that stand on it."""
+        return [row for row in self.drills if "drills" in self.parts and str(row.pk) in self.chosen]
+
+    @property
+    def notes(self) -> int:
+        """Notes of all its music; a ValidationError if they are too many, before anything is worked out."""
         shown = [self.music.passage] if self.music and "passage" in self.parts else []
-        check_length(sum(row.notes for row in (*shown, *wanted)), NOTES_MOST, "notes")
-        opened = queries.drills_opened(self.on_with, wanted)
-        return student_sheet(self.on_with.at, self.music, opened, self.playings, self.week, self.parts)
+        count = sum(row.notes for row in (*shown, *self.wanted))
+        check_length(count, NOTES_MOST, "notes")
+        return count
+
+    def made(self) -> StudentSheet:
+        """The sheet; a long one by another process, which is waited for."""
+        if self.notes <= NOTES_HERE:
+            return self.made_here()
+        return pool.call("sheet", *self.as_asked)
+
+    def made_for(self, teacher, address) -> StudentSheet | Job:
+        """The sheet, or the work that it is, where that takes longer than a page waits."""
+        if self.notes <= NOTES_HERE:
+            return self.made_here()
+        title = f"The sheet of {self.on_with.at.owned.student.name}"
+        return work(teacher, "sheet", *self.as_asked, title=title, address=address)
+
+    @property
+    def as_asked(self) -> tuple[int, str, dict[str, str]]:
+        """How another process is asked for it."""
+        return self.on_with.at.owned.teacher_id, self.query, dict(self.pins)
+
+    def made_here(self, tell=None) -> StudentSheet:
+        """The sheet, made in this process; `tell` is told how many of its drills are done, of how many."""
+        opened = queries.drills_opened(self.on_with, self.wanted)
+        asked = self.on_with.at, self.music, opened, self.playings, self.week, self.parts
+        return student_sheet(*asked, tell=tell)
 
 
 def asked_sheet(teacher, data, pins=NO_PINS) -> AskedSheet:
@@ -87,6 +122,7 @@ def asked_sheet(teacher, data, pins=NO_PINS) -> AskedSheet:
         parts=[part for part in data.getlist("part") if part in PARTS] or list(PARTS),
         paper=paper if paper in PAPERS else next(iter(PAPERS)),
         query=data.urlencode(),
+        pins=pins,
     )
 
 

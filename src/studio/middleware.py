@@ -4,6 +4,8 @@ import ipaddress
 
 from django.conf import settings
 from django.contrib.auth import get_user_model, login
+from django.http import HttpResponse
+from django.shortcuts import redirect
 from django.utils.cache import patch_vary_headers
 
 DEMO_TEACHER = "demo"
@@ -13,6 +15,15 @@ PART_HEADER = "HX-Target"
 def part_asked(request):
     """The id of the part of the page that is asked for; empty for the whole page."""
     return request.headers.get(PART_HEADER, "").partition("#")[2]
+
+
+def leave_for(request, address):
+    """Go to another page, also where only a part of this one was asked for."""
+    if not part_asked(request):
+        return redirect(address)
+    response = HttpResponse()
+    response["HX-Redirect"] = address
+    return response
 
 
 class PartsMiddleware:

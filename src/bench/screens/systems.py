@@ -9,6 +9,7 @@ from urllib.parse import urlencode
 
 from django.utils.safestring import SafeString
 
+from bench.kept import engraving_of
 from bench.queries import Opened
 from bench.solution import Solution
 from core.charts.entry import Entry
@@ -16,7 +17,7 @@ from core.music.events import where
 from core.routes.alternatives import AS_GOOD, NEAR
 from core.routes.links import ease, stumble
 from drawing.compact import WIDTH, height, symbol
-from drawing.engraving import Engraving, engrave
+from drawing.engraving import Engraving
 from drawing.score import LinkMark, Node, UnderNote, choosable, printed
 from drawing.svg import join
 
@@ -124,8 +125,8 @@ def symbols(view: View, more: Mapping[str, Entry] = NO_MORE) -> SafeString:
 
 
 def engraved(view: View, size: Size) -> Engraving:
-    """The passage set in a size, with room under every note for a drawing."""
-    return engrave(view.solution.passage, size.width_px, view.instrument.clefs, size.note_px)
+    """The passage set in a size, with room under every note for a drawing; a long one by another process."""
+    return engraving_of(view.solution.passage, size.width_px, view.instrument.clefs, size.note_px)
 
 
 def lines(

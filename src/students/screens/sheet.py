@@ -1,6 +1,6 @@
 """What a student takes home: as much as is wanted of music, moves, drills, ladders, the week, cues."""
 
-from collections.abc import Collection, Sequence
+from collections.abc import Callable, Collection, Sequence
 from dataclasses import dataclass
 
 from django.core.exceptions import ValidationError
@@ -94,7 +94,13 @@ class StudentSheet:
 
 
 def student_sheet(
-    at, music: Opened | None, drills: Sequence[Opened], playings, week: WeekPage, parts: Collection[str]
+    at,
+    music: Opened | None,
+    drills: Sequence[Opened],
+    playings,
+    week: WeekPage,
+    parts: Collection[str],
+    tell: Callable[[int, int], None] | None = None,
 ) -> StudentSheet:
     """Build the sheet.
 
@@ -108,6 +114,8 @@ def student_sheet(
         Of spots of the passage.
     parts : collection of str
         Of `PARTS`.
+    tell : callable, optional
+        Told how many drills are set, of how many.
 
     Raises
     ------
@@ -122,7 +130,7 @@ def student_sheet(
         passage=_music(view) if view and "passage" in parts else None,
         moves=hard_links_of(music) if music and "moves" in parts else (),
         ossia=_ossia(view) if view and "ossia" in parts else (),
-        drills=tuple(map(_drill, drills)),
+        drills=tuple(_drills(drills, tell)),
         ladders=tuple(links_due(music, playings)) if music and "ladder" in parts else (),
         week=week if "week" in parts else None,
         cues=_cues(at.in_hand, music) if music and "cues" in parts else (),
@@ -146,6 +154,13 @@ def _music(view, title="", says=""):
     wide, narrow = (engraved(view, size) for size in (SIZES["usual"], NARROW))
     made = (lines(view, engraving, for_print=True) for engraving in (wide, narrow))
     return Music(title, says, *made, shared_glyphs([wide, narrow]), symbols(view))
+
+
+def _drills(drills, tell):
+    for done, opened in enumerate(drills):
+        if tell:
+            tell(done, len(drills))
+        yield _drill(opened)
 
 
 def _drill(opened):
