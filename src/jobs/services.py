@@ -81,7 +81,7 @@ def cancel(teacher, job):
         job.state, job.ended = Job.State.CANCELLED, timezone.now()
         job.save(update_fields=["state", "ended"])
     if future is not None:
-        future.cancel()
+        transaction.on_commit(future.cancel)
     return job
 
 
@@ -112,7 +112,8 @@ def _ended(key, kind, future):
     row.update(state=state, why=why[:300], ended=timezone.now())
     for gone in _dropped():
         Job.objects.filter(key=gone).update(state=Job.State.LOST)
-    connection.close()
+    if not connection.in_atomic_block:  # the threads of the pool keep no connection
+        connection.close()
 
 
 def _dropped():
