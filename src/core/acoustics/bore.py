@@ -15,7 +15,6 @@ from operator import matmul
 
 import numpy as np
 import numpy.typing as npt
-from scipy.interpolate import CubicSpline
 from scipy.special import jve
 
 from core.acoustics.air import Air
@@ -101,7 +100,7 @@ def _mean(argument: ComplexArray) -> ComplexArray:
     found = -2j / argument * np.polynomial.polynomial.polyval(-1j / argument, WIDE_SERIES)
     stokes = np.abs(argument)
     narrow, narrowest = stokes < WIDE, stokes < NARROW
-    found[narrow] = _narrow_mean()(stokes[narrow])
+    found[narrow] = _narrow_mean(stokes[narrow])
     found[narrowest] = _exact_mean(argument[narrowest])
     return np.asarray(found)
 
@@ -111,9 +110,23 @@ def _exact_mean(argument: ComplexArray) -> ComplexArray:
 
 
 @cache
-def _narrow_mean() -> CubicSpline:
-    knots = np.linspace(NARROW, WIDE, 6000)
-    return CubicSpline(knots, _exact_mean(knots * np.sqrt(-1j)))
+def _knots() -> ComplexArray:
+    """The mean at even steps, one of them beyond either end."""
+    stokes = NARROW + (np.arange(KNOTS + 3) - 1) * KNOT_STEP
+    return _exact_mean(stokes * np.sqrt(-1j))
+
+
+def _narrow_mean(stokes: FloatArray) -> ComplexArray:
+    """The mean between the knots, by the cubic through the four nearest: within 1e-11 of the exact one."""
+    place = np.minimum(((stokes - NARROW) / KNOT_STEP).astype(np.int64), KNOTS - 1)
+    t, at = (stokes - NARROW) / KNOT_STEP - place, _knots()
+    before, here, after, beyond = (at[place + n] for n in range(4))
+    return np.asarray(
+        -t * (t - 1) * (t - 2) / 6 * before
+        + (t + 1) * (t - 1) * (t - 2) / 2 * here
+        - (t + 1) * t * (t - 2) / 2 * after
+        + (t + 1) * t * (t - 1) / 6 * beyond
+    )
 
 
 def _wide_series(order: int) -> tuple[float, ...]:
@@ -126,6 +139,8 @@ def _wide_series(order: int) -> tuple[float, ...]:
 
 
 NARROW, WIDE, WIDE_SERIES = 0.3, 20.0, _wide_series(12)
+KNOTS = 6000
+KNOT_STEP = (WIDE - NARROW) / KNOTS
 
 
 def cylinder(air: Air, omega: FloatArray, radius: float, length: float) -> Matrix:

@@ -6,9 +6,11 @@ from dataclasses import dataclass
 from itertools import pairwise
 
 import numpy as np
-from scipy import signal
+import numpy.typing as npt
 
 from core.acoustics.bore import ComplexArray, FloatArray
+
+IntArray = npt.NDArray[np.int64]
 
 # A maximum that stands less than this above its neighbours is a ripple, no resonance.
 LEAST_RISE_DB = 0.5
@@ -65,18 +67,58 @@ def peaks_of_all(frequency: FloatArray, impedances: ComplexArray) -> list[list[P
         raise ValueError("frequencies must rise by even or evenly growing steps")
     admittances = 1 / impedances
     levels = -20 * np.log10(np.abs(admittances))
-    places = [signal.find_peaks(level, prominence=LEAST_RISE_DB)[0] for level in levels]
-    at = np.concatenate(places)
-    curve = np.repeat(np.arange(len(places)), [len(found) for found in places])
-    shift, least, slope = lowest(*(admittances[curve, at + side] for side in (-1, 0, 1)))
-    before, here, after = frequency[at - 1], frequency[at], frequency[at + 1]
-    step = (after - before) / 2
-    peak = here + shift * step + shift**2 * (after - 2 * here + before) / 2
+    curve, at = prominent(levels, LEAST_RISE_DB)
+    before, here, after = (admittances[curve, at + side] for side in (-1, 0, 1))
+    shift, least, slope = lowest(before, here, after)
+    low, middle, high = frequency[at - 1], frequency[at], frequency[at + 1]
+    step = (high - low) / 2
+    peak = middle + shift * step + shift**2 * (high - 2 * middle + low) / 2
     heights = -20 * np.log10(least) - levels.min(axis=1)[curve]
     q = peak * slope / (2 * step * least)
     found = [Peak(*row) for row in np.stack([peak, heights, q], axis=1).tolist()]
-    ends = np.cumsum([0, *map(len, places)])
+    ends = np.searchsorted(curve, np.arange(len(levels) + 1))
     return [found[start:end] for start, end in pairwise(map(int, ends))]
+
+
+def prominent(levels: FloatArray, least: float) -> tuple[IntArray, IntArray]:
+    """Find the maxima of many curves that stand out.
+
+    Parameters
+    ----------
+    levels : np.ndarray [shape=(n_curves, n_freq)]
+    least : float >= 0
+        So far a maximum has to stand above the lowest point between it and a higher one, on either side; the
+        end of a curve counts where there is none.
+
+    Returns
+    -------
+    curve, at : np.ndarray of int [shape=(n_found,)]
+        The curve of each, and its place there, curve by curve and from the left.
+    """
+    inner = levels[:, 1:-1]
+    curve, at = np.nonzero((inner > levels[:, :-2]) & (inner >= levels[:, 2:]))
+    at = at + 1
+    if not len(at):
+        return curve, at
+    width = levels.shape[1]
+    marks = np.unique(np.concatenate([np.arange(len(levels)) * width, curve * width + at]))
+    valley = np.minimum.reduceat(levels.ravel(), marks)  # from each maximum, or beginning, to the next
+    here = np.searchsorted(marks, curve * width + at)
+    height, owner = levels.ravel()[marks], marks // width
+    top, beginning = height[here], np.searchsorted(owner, curve)
+    end = np.searchsorted(owner, curve, side="right")
+    left, right = valley[here - 1], valley[here]
+    for side, step, low in ((here - 1, -1, left), (here + 1, 1, right)):
+        place, active = side.copy(), np.arange(len(here))
+        while len(active):  # past maxima that are no higher
+            inside = (place[active] > beginning[active]) & (place[active] < end[active])
+            active = active[inside]
+            active = active[height[place[active]] <= top[active]]
+            beyond = place[active] - (step < 0)
+            low[active] = np.minimum(low[active], valley[beyond])
+            place[active] += step
+    stands = top - np.maximum(left, right) >= least
+    return curve[stands], at[stands]
 
 
 def lowest(

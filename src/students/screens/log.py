@@ -7,7 +7,7 @@ from urllib.parse import urlencode
 
 from django.urls import reverse
 from django.utils.safestring import SafeString
-from scipy.stats import beta
+from scipy.special import betaincinv
 
 from bench.queries import Opened
 from bench.screens.systems import NARROW, SIZES, Line, View, engraved
@@ -145,7 +145,7 @@ def _said(weeks: Sequence[WeekOfHits]) -> str:
 
 def _fingering(in_hand, midi, entry_id, clean, total, cracks):
     entry = in_hand.catalogue.by_id.get(entry_id)
-    low, high = beta.ppf(INSIDE, clean + BEFORE, total - clean + BEFORE) * 100
+    low, high = betaincinv(clean + BEFORE, total - clean + BEFORE, INSIDE) * 100
     note = spell(midi)
     to, times = cracks.get((midi, entry_id), (None, 0))
     asked = {"on": in_hand.name, "note": note.ascii} | ({"entry": entry.id} if entry else {})
