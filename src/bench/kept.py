@@ -1,20 +1,18 @@
 """What was worked out of passages, kept by how much memory it takes: solutions and engravings."""
 
-import sys
-from threading import RLock
-
 import numpy as np
-from cachetools import LRUCache, cached
+from cachetools import cached
+from cachetools.keys import hashkey
 
 from core.music.passage import Passage
 from core.routes.demands import Demands
 from core.routes.faults import Faults, Qualities
 from core.routes.timing import Timing
-from drawing.engraving import Engraving, engrave
+from drawing.engraving import Engraving, engrave, kept, kept_lock
 from jobs import pool
 
-# All together at most 150 MB.
-SOLUTIONS_BYTES, ENGRAVINGS_BYTES = 110_000_000, 40_000_000
+# With the engravings (`drawing.engraving.KEPT_BYTES`) at most 150 MB.
+SOLUTIONS_BYTES = 110_000_000
 # From so many bars on another process sets the music, so that nobody else waits for it.
 BARS_HERE = 32
 # Of a solution, by note, about: events and candidates with all that refers to them.
@@ -44,18 +42,16 @@ def solution_bytes(solution) -> int:
     return array_bytes([vars(solution.table), vars(problem)]) + NOTE_BYTES * len(problem.events)
 
 
-def _engraving_bytes(engraving: Engraving) -> int:
-    texts = [*engraving.glyphs.values(), *(system.svg for system in engraving.systems)]
-    return sum(map(sys.getsizeof, texts)) + 200 * sum(len(system.notes) for system in engraving.systems)
-
-
-engravings: LRUCache = LRUCache(ENGRAVINGS_BYTES, getsizeof=_engraving_bytes)
-
-
-@cached(engravings, lock=RLock())
 def engraving_of(
     passage: Passage, width_px: int, clefs: tuple[str, ...] = ("treble",), drawing_px: float = 0.0
 ) -> Engraving:
-    """An engraving as `drawing.engraving.engrave` makes it; the same question is answered from memory."""
+    """An engraving, kept with those of `drawing.engraving.engrave`; a long one by another process."""
     asked = passage, width_px, clefs, drawing_px
-    return pool.call("engraving", *asked) if len(passage.bars) > BARS_HERE else engrave(*asked)
+    if len(passage.bars) <= BARS_HERE:
+        return engrave(*asked)
+    return _by_another(*asked)
+
+
+@cached(kept, key=hashkey, lock=kept_lock)
+def _by_another(*asked):
+    return pool.call("engraving", *asked)

@@ -1,9 +1,11 @@
 """A passage solved under one state of the bench; the same question is not worked out twice."""
 
 import json
-from dataclasses import dataclass, replace
+from collections.abc import Callable, Hashable
+from dataclasses import dataclass, field, replace
 from functools import cached_property, partial
 from threading import RLock
+from typing import Any
 
 from cachetools import LRUCache, cached
 
@@ -26,6 +28,9 @@ from core.routes.table import Table, make_table
 from passages.music import read_passage
 from passages.settings import BenchSettings
 
+# Things found in a solution that are kept with it.
+FOUND_MOST = 12
+
 
 @dataclass(frozen=True, eq=False)
 class Solution:
@@ -34,6 +39,15 @@ class Solution:
     passage: Passage
     in_hand: InstrumentInHand
     table: Table
+    found: dict[Hashable, Any] = field(default_factory=dict, repr=False)
+
+    def once(self, name: Hashable, find: Callable[[], Any]) -> Any:
+        """What is found in the solution, worked out once and kept with it; of many things the last few."""
+        if name not in self.found:
+            while len(self.found) >= FOUND_MOST:
+                self.found.pop(next(iter(self.found)), None)
+            self.found[name] = find()
+        return self.found[name]
 
     @property
     def events(self) -> tuple[Event, ...]:

@@ -6,12 +6,15 @@ Only MusicXML of our own writing is handed to the engraver, never an upload.
 import math
 import os
 import re
+import sys
 import threading
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from xml.etree import ElementTree as ET
 
 import verovio
+from cachetools import LRUCache, cached
+from cachetools.keys import hashkey
 
 from core.music.notation.musicxml_writer import write_musicxml
 from core.music.ossia import small_staff, with_ossia
@@ -26,6 +29,8 @@ UNITS_PER_PX = 1000 / SCALE
 # Under every note stands a word as wide as a hands drawing; it spaces the notes and is taken out.
 SPACER_PX = 9.4
 NOTEHEAD_UNITS = 110
+# So much memory engravings may take that are kept; of a note's place about so much.
+KEPT_BYTES, NOTE_BYTES = 40_000_000, 200
 
 OPTIONS = {
     "pageHeight": 100,
@@ -87,10 +92,24 @@ def shared_glyphs(engravings: Iterable[Engraving]) -> str:
     return engraved("".join(found.values()))
 
 
+def _bytes_of(engraving: Engraving) -> int:
+    """How much memory an engraving takes, about."""
+    texts = [*engraving.glyphs.values(), *(system.svg for system in engraving.systems)]
+    return sum(map(sys.getsizeof, texts)) + NOTE_BYTES * sum(
+        len(system.notes) for system in engraving.systems
+    )
+
+
+# What was set last, by how much memory it takes.
+kept: LRUCache = LRUCache(KEPT_BYTES, getsizeof=_bytes_of)
+kept_lock = threading.RLock()
+
+
+@cached(kept, key=hashkey, lock=kept_lock)
 def engrave(
     passage: Passage, width_px: int, clefs: tuple[str, ...] = ("treble",), drawing_px: float = 0.0
 ) -> Engraving:
-    """Engrave a passage in systems of a given width.
+    """Engrave a passage in systems of a given width; the same question is answered from memory.
 
     Parameters
     ----------

@@ -50,16 +50,18 @@ def moved_page(
     family : list of InstrumentInHand
         On which the music is tried as it is written.
     """
+    name = "elsewhere", opened.settings.tempo_bpm, there
+    rows, others = opened.solution().once(name, lambda: _tried(opened, there, family))
+    return MovedPage(
+        **vars(note_at(opened, note_id)), instrument=there.instrument.label, rows=rows, family=others
+    )
+
+
+def _tried(opened, there, family):
     now = measures(opened.solution().table)
     tried = [(there, semitones) for semitones in sorted((*SEMITONES, 0))]
     rows = [_row(opened, one, semitones, now) for one, semitones in tried]
-    others = [_row(opened, one, 0, now) for one in family]
-    return MovedPage(
-        **vars(note_at(opened, note_id)),
-        instrument=there.instrument.label,
-        rows=_ranked(rows),
-        family=_ranked(others),
-    )
+    return _ranked(rows), _ranked([_row(opened, one, 0, now) for one in family])
 
 
 def _ranked(rows):

@@ -149,7 +149,14 @@ def ossia_page(opened: Opened, note_id="", top="", *, here=False) -> OssiaPage:
     here : bool
         Whether an ossia is wanted for the phrase of the note, whatever lies in it.
     """
-    at, solution = note_at(opened, note_id), opened.solution()
+    at = note_at(opened, note_id)
+    name = "ossia", opened.state.pk, top, at.note_id if here else ""
+    found = opened.solution().once(name, lambda: _found(opened, at, top, here))
+    return OssiaPage(**vars(at), here=here, **found)
+
+
+def _found(opened, at, top, here):
+    solution = opened.solution()
     view = View(opened, solution, None, frozenset())
     question = asked(solution, opened.settings)
     highest = _top(top, view)
@@ -159,18 +166,16 @@ def ossia_page(opened: Opened, note_id="", top="", *, here=False) -> OssiaPage:
     drawing = Drawing(view)
     held = kept_with(view, drawing)
     shown = tuple(_phrase(view, drawing, one) for one in found[:PHRASES_SHOWN])
-    return OssiaPage(
-        **vars(at),
-        top=highest.ascii if highest else "",
-        tops=tuple((pitch.ascii, str(pitch)) for pitch in _tops(view, highest)),
-        here=here,
-        kept=held,
-        phrases=shown,
-        left_out=max(0, len(found) - PHRASES_SHOWN),
-        chords=any(solution.passage.harmony.values()),
-        glyphs=shared_glyphs(drawing.engravings),
-        symbols=drawing.symbols,
-    )
+    return {
+        "top": highest.ascii if highest else "",
+        "tops": tuple((pitch.ascii, str(pitch)) for pitch in _tops(view, highest)),
+        "kept": held,
+        "phrases": shown,
+        "left_out": max(0, len(found) - PHRASES_SHOWN),
+        "chords": any(solution.passage.harmony.values()),
+        "glyphs": shared_glyphs(drawing.engravings),
+        "symbols": drawing.symbols,
+    }
 
 
 def kept_with(view: View, drawing: Drawing) -> tuple[Drawn, ...]:

@@ -1,7 +1,6 @@
 """The tempo strip: what changes with the tempo, as ticks on a line of tempi, and a ladder up to it."""
 
 from dataclasses import dataclass
-from functools import lru_cache
 
 from django.utils.safestring import SafeString
 
@@ -60,10 +59,9 @@ class TempoStrip:
     ladder: tuple[Rung, ...]
 
 
-@lru_cache(maxsize=32)
 def map_of(solution: Solution, bpm: float) -> TempoMap:
     """The tempo map of a solution."""
-    return tempo_map(solution.table, bpm)
+    return solution.once(("tempo map", bpm), lambda: tempo_map(solution.table, bpm))
 
 
 def tempo_strip(opened: Opened) -> TempoStrip:

@@ -88,7 +88,12 @@ class WaysPage(At):
 
 
 def ways_page(opened: Opened, note_id="") -> WaysPage:
-    """Build the page."""
+    """Build the page; what does not depend on the note is found once."""
+    found = opened.solution().once(("ways", opened.state.pk), lambda: _ways(opened))
+    return WaysPage(**vars(note_at(opened, note_id)), **found)
+
+
+def _ways(opened):
     solution = opened.solution()
     view, table = View(opened, solution, None, frozenset()), solution.table
     ways = by_place(table)
@@ -103,19 +108,17 @@ def ways_page(opened: Opened, note_id="") -> WaysPage:
         for strand in STRANDS
     ]
     standings = [one.standing for one in founded(table).values()]
-    tempo = tempo_strip(opened)
-    return WaysPage(
-        **vars(note_at(opened, note_id)),
-        near=tuple(
+    return {
+        "near": tuple(
             NearWay(in_100(one.extra), way(view, one.notes, one.before, one.after)) for one in closest
         ),
-        as_good=sum(one.extra < AS_GOOD for one in ways),
-        habits=_habits(view),
-        strands=tuple(one for one in shown if one.gaining or one.paying),
-        readings=tuple(_reading(view, one) for one in most_worth(table)),
-        standings={standing.value: standings.count(standing) for standing in Standing},
-        tempo=tempo,
-    )
+        "as_good": sum(one.extra < AS_GOOD for one in ways),
+        "habits": _habits(view),
+        "strands": tuple(one for one in shown if one.gaining or one.paying),
+        "readings": tuple(_reading(view, one) for one in most_worth(table)),
+        "standings": {standing.value: standings.count(standing) for standing in Standing},
+        "tempo": tempo_strip(opened),
+    }
 
 
 def _exchange(view, one):

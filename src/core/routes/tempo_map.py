@@ -147,7 +147,7 @@ def holds(table: Table, bpm: float, note: int) -> tuple[Switch | None, Switch | 
     return slower[-1] if slower else None, faster[0] if faster else None
 
 
-@lru_cache(maxsize=32)
+@lru_cache(maxsize=4)  # it keeps the tables, which are large
 def _switches_of(table: Table, bpm: float, note: int) -> tuple[Switch, ...]:
     """The switches of the place in which a note lies: those who step through it ask again."""
     return _switches(list(mapped(table, bpm, table.places.around([note]))), bpm)
