@@ -39,6 +39,7 @@ checks: .venv/test.stamp
 
 bench: .venv/test.stamp
 	$(PY) tools/benchmark.py $(BENCH_ARGS)
+	$(PY) tools/bench_pages.py
 
 # docs/coverage.md from the data of the catalogue.
 coverage: .venv/app.stamp

@@ -43,10 +43,14 @@ def solution_bytes(solution) -> int:
 
 
 def engraving_of(
-    passage: Passage, width_px: int, clefs: tuple[str, ...] = ("treble",), drawing_px: float = 0.0
+    passage: Passage,
+    width_px: int,
+    clefs: tuple[str, ...] = ("treble",),
+    drawing_px: float = 0.0,
+    most: int | None = None,
 ) -> Engraving:
     """An engraving, kept with those of `drawing.engraving.engrave`; a long one by another process."""
-    asked = passage, width_px, clefs, drawing_px
+    asked = passage, width_px, clefs, drawing_px, most
     if len(passage.bars) <= BARS_HERE:
         return engrave(*asked)
     return _by_another(*asked)

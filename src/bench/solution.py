@@ -102,7 +102,11 @@ def _key(settings):
     return json.dumps(settings.to_json(), sort_keys=True)
 
 
-@cached(LRUCache(SOLUTIONS_BYTES, getsizeof=solution_bytes), lock=RLock())
+# What was solved last, by how much memory it takes.
+solutions: LRUCache = LRUCache(SOLUTIONS_BYTES, getsizeof=solution_bytes)
+
+
+@cached(solutions, lock=RLock())
 def _solve(in_hand, musicxml, settings_json, before_json):
     settings = BenchSettings.from_json(json.loads(settings_json))
     if before_json:

@@ -107,7 +107,11 @@ kept_lock = threading.RLock()
 
 @cached(kept, key=hashkey, lock=kept_lock)
 def engrave(
-    passage: Passage, width_px: int, clefs: tuple[str, ...] = ("treble",), drawing_px: float = 0.0
+    passage: Passage,
+    width_px: int,
+    clefs: tuple[str, ...] = ("treble",),
+    drawing_px: float = 0.0,
+    most: int | None = None,
 ) -> Engraving:
     """Engrave a passage in systems of a given width; the same question is answered from memory.
 
@@ -117,6 +121,8 @@ def engrave(
         Clefs of the instrument, the usual one first.
     drawing_px : float
         Room to leave under every note for its hands drawing.
+    most : int, optional
+        So many systems are wanted, from the first on; all by default.
     """
     spacer = "M" * math.ceil(drawing_px / SPACER_PX)
 
@@ -135,8 +141,8 @@ def engrave(
         _load(toolkit, write_musicxml(played, Interval(0, 0), "", clefs))
         _load(toolkit, put_together(whole, toolkit.getMEI(), set(above)))
     glyphs: dict[str, str] = {}
-    systems = [_system(toolkit.renderToSVG(page), glyphs) for page in range(1, toolkit.getPageCount() + 1)]
-    return Engraving(glyphs, tuple(systems))
+    wanted = range(1, toolkit.getPageCount() + 1)[:most]
+    return Engraving(glyphs, tuple(_system(toolkit.renderToSVG(page), glyphs) for page in wanted))
 
 
 def _load(toolkit, score: str) -> None:

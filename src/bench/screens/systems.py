@@ -124,9 +124,9 @@ def symbols(view: View, more: Mapping[str, Entry] = NO_MORE) -> SafeString:
     return join(symbol(e.fingering, view.opened.in_hand, f"f-{e.id}") for e in wanted.values())
 
 
-def engraved(view: View, size: Size) -> Engraving:
-    """The passage set in a size, with room under every note for a drawing; a long one by another process."""
-    return engraving_of(view.solution.passage, size.width_px, view.instrument.clefs, size.note_px)
+def engraved(view: View, size: Size, most: int | None = None) -> Engraving:
+    """The passage set in a size, with room under every note for a drawing; its first systems, or all."""
+    return engraving_of(view.solution.passage, size.width_px, view.instrument.clefs, size.note_px, most)
 
 
 def lines(

@@ -69,8 +69,8 @@ def drills_page(solved: Sequence[Solved], in_hand, owned=None, kind="") -> Drill
     kind = kind if kind in kinds else ""
     solved = [one for one in solved if not kind or one[0].kind == kind]
     views = [view_of(drill, table, in_hand, owned) for drill, table, _ in solved]
-    wide = [_first(engraved(_beginning(view), SIZES["small"])) for view in views]
-    narrow = [_first(engraved(_beginning(view), NARROW)) for view in views]
+    wide = [engraved(_beginning(view), SIZES["small"], most=1) for view in views]
+    narrow = [engraved(_beginning(view), NARROW, most=1) for view in views]
     entries = {e.id: e for view in views for e in view.solution.entries if e is not None}
     return DrillsPage(
         drills=tuple(
@@ -96,7 +96,7 @@ def drills_page(solved: Sequence[Solved], in_hand, owned=None, kind="") -> Drill
 def first_line(drill, table, in_hand):
     """A drill's first line on its own: its view, how it is set, the line, and the drawings that it uses."""
     view = view_of(drill, table, in_hand)
-    engraving = _first(engraved(_beginning(view), SIZES["usual"]))
+    engraving = engraved(_beginning(view), SIZES["usual"], most=1)
     return view, engraving, lines(view, engraving, for_print=True)[0], symbols(view)
 
 
@@ -117,10 +117,6 @@ def _beginning(view):
     passage = view.solution.passage
     shown = replace(passage, bars=passage.bars[:BARS_SHOWN])
     return replace(view, solution=replace(view.solution, passage=shown))
-
-
-def _first(engraving):
-    return replace(engraving, systems=engraving.systems[:1])
 
 
 def _asks(faults, bpm):
