@@ -15,6 +15,7 @@ from catalogue.services import save_own
 from core.drills.material import Drill, Kind
 from evidence import services as evidence
 from evidence.models import AttemptMade, JudgementMade, Preference, Prepared, ReadingsTaken
+from jobs.models import Job
 from passages.models import Passage, State
 from practice.models import Plan
 from students import services as students
@@ -22,16 +23,17 @@ from students.models import StudentLink
 from studio import services as studio
 from studio.models import OwnedInstrument, Setup, Student, Teaching
 
-APPS = ("studio", "evidence", "catalogue", "passages", "bench", "practice", "students")
+APPS = ("studio", "evidence", "catalogue", "passages", "bench", "practice", "students", "jobs")
 STORED = (
     *(Student, OwnedInstrument, Setup, Teaching, OwnFingering, HiddenFingering),
     *(JudgementMade, ReadingsTaken, Preference, Prepared, Passage, State, AttemptMade, Plan),
-    StudentLink,
+    *(StudentLink, Job),
 )
 # What a use case is asked, besides who acts, when it is about somebody else's things.
 EVEN = dict.fromkeys(("pitch", "tone", "speaks", "hands"), 1)
 DETAILS = {"name": "taken", "fitted": [], "a4_hz": 440}
 CALLS = {
+    "jobs.cancel": lambda t: ((t.job,), {}),
     "studio.save_student": lambda t: ((), {"name": "x", "level": "moving on", "student": t.student}),
     "studio.delete_student": lambda t: ((t.student,), {}),
     "studio.add_instrument": lambda t: ((t.student,), {"model": "oboe", **DETAILS}),
@@ -93,9 +95,9 @@ CALLS = {
     "bench.redo": lambda t: ((t.passage, t.state), {}),
 }
 # They touch nothing but what is the acting teacher's by its nature, or save nothing.
-OWN_BY_NATURE = {"studio.own", "studio.take_positions", "catalogue.audit", "catalogue.import_rows"}
-OWN_BY_NATURE |= {"studio.add_student_with", "passages.add_first_passage"}
-SAVES_NOTHING = {"passages.read_source"}
+OWN_BY_NATURE = {"studio.take_positions", "catalogue.audit", "catalogue.import_rows"}
+OWN_BY_NATURE |= {"jobs.work", "studio.add_student_with", "passages.add_first_passage"}
+SAVES_NOTHING = {"passages.read_source", "jobs.lose_what_was_under_way"}
 # Whoever has a link acts for the teacher who made it; its tests say how far.
 BY_LINK = {"students.log_through_link"}
 
@@ -122,6 +124,7 @@ class Things:
         self.passage = make_passage(teacher, owned=self.owned)
         self.state = self.passage.current
         self.link = students.make_link(teacher, self.owned)
+        self.job = Job.objects.create(key="x", teacher=teacher, kind="sheet", title="x", address="/")
         from core.music.notation.formats import read_score
 
         self.score = read_score(b"K:C\nabc|").passage
@@ -159,6 +162,7 @@ def test_what_was_deleted_meanwhile_is_not_brought_back(things, teacher, name):
     studio.delete_student(teacher, Student.objects.get(pk=things.student.pk))
     Passage.objects.all().delete()
     OwnFingering.objects.all().delete()
+    Job.objects.all().delete()
     before = stored()
     with pytest.raises(ValidationError, match="deleted meanwhile"):
         services()[name](teacher, *positional, **named)

@@ -20,8 +20,8 @@ from core.words import counted
 from passages.models import State
 from passages.queries import in_hand_for
 from passages.settings import possible
+from studio.access import own
 from studio.refusals import refuse
-from studio.services import own
 
 STATES_KEPT = 1_000
 

@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 from django.db.models import Q
 from django.http import Http404
+from django.shortcuts import get_object_or_404
 
 from catalogue import in_hand as making
 from catalogue import shipped
@@ -14,6 +15,7 @@ from core.instruments.fingering import Fingering, format_fingering, parse_finger
 from core.instruments.hand import Hand
 from core.music.pitch import parse_pitch
 from evidence.queries import heard_on, moved_on, preferred_on, prepared_on, spots_on
+from studio.access import of
 from studio.models import OwnedInstrument
 from studio.queries import instrument_of, instruments_of, taught_on
 from studio.shipped import INSTRUMENTS
@@ -85,15 +87,20 @@ def of_instrument(owned, without=None):
 
 
 def _own_and_hidden(teacher, model, owned=None):
-    rows = OwnFingering.objects.filter(teacher=teacher, model=model).values_list(*making.OWN_COLUMNS)
+    rows = of(teacher, OwnFingering).filter(model=model).values_list(*making.OWN_COLUMNS)
     here = Q(instrument=None) | Q(instrument=owned) if owned else Q(instrument=None)
-    hidden = HiddenFingering.objects.filter(here, teacher=teacher, model=model)
+    hidden = of(teacher, HiddenFingering).filter(here, model=model)
     return tuple(rows), frozenset(hidden.values_list("entry", flat=True))
+
+
+def own_row(teacher, pk):
+    """A fingering of the teacher's own; another teacher's is not found."""
+    return get_object_or_404(of(teacher, OwnFingering), pk=pk)
 
 
 def hidden_everywhere(teacher, model, entry_id):
     """Whether a fingering is hidden on every instrument of a model."""
-    rows = HiddenFingering.objects.filter(teacher=teacher, model=model, entry=entry_id, instrument=None)
+    rows = of(teacher, HiddenFingering).filter(model=model, entry=entry_id, instrument=None)
     return rows.exists()
 
 

@@ -15,8 +15,9 @@ from core.instruments.fingering import format_fingering
 from core.instruments.keywork import unholdable
 from core.music.pitch import parse_pitch
 from core.words import sentence
+from studio.access import of
+from studio.access import own as stored
 from studio.refusals import refuse
-from studio.services import own as stored
 
 OWN_LIMIT = 2_000
 
@@ -46,7 +47,7 @@ def save_own(teacher, model, *, note, touches, row=None, **fields):
 
 
 def _check_room(teacher, more):
-    if OwnFingering.objects.filter(teacher=teacher).count() + more > OWN_LIMIT:
+    if of(teacher, OwnFingering).count() + more > OWN_LIMIT:
         raise ValidationError(f"At most {OWN_LIMIT:,} fingerings of your own are kept.", code="limit")
 
 
@@ -103,7 +104,7 @@ def hide(teacher, model, entry_id, owned=None):
 @transaction.atomic
 def show_again(teacher, model, entry_id, owned=None):
     """Offer a hidden fingering again: on this instrument and, where it was hidden everywhere, everywhere."""
-    rows = HiddenFingering.objects.filter(teacher=teacher, model=model, entry=entry_id)
+    rows = of(teacher, HiddenFingering).filter(model=model, entry=entry_id)
     here = rows.filter(instrument=owned and stored(teacher, owned))
     (here | rows.filter(instrument=None)).delete()
 

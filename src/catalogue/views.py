@@ -5,14 +5,13 @@ from urllib.parse import urlencode
 from django.contrib import messages
 from django.core.exceptions import ValidationError
 from django.http import Http404, HttpResponse
-from django.shortcuts import get_object_or_404, redirect, render
+from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from catalogue import queries, services
 from catalogue.charts import CHARTS, chart_text
 from catalogue.forms import ChartForm, OwnForm, WalkForm
-from catalogue.models import OwnFingering
 from catalogue.screens.audit import audited_rows
 from catalogue.screens.library import library_page
 from catalogue.screens.note import note_page
@@ -98,7 +97,7 @@ def _changed(teacher, chosen, data):
 
 @require_http_methods(["GET", "POST"])
 def own(request, pk=None):
-    row = get_object_or_404(OwnFingering, teacher=request.user, pk=pk) if pk else None
+    row = queries.own_row(request.user, pk) if pk else None
     asked = request.POST if request.method == "POST" else request.GET
     chosen = queries.chosen(request.user, asked.get("on", "") or (row.model if row else ""))
     initial = {name: asked.get(name, "") for name in ("note", "kind") if asked.get(name)}
@@ -123,7 +122,7 @@ def own(request, pk=None):
 
 @require_POST
 def delete_own(request, pk):
-    row = get_object_or_404(OwnFingering, teacher=request.user, pk=pk)
+    row = queries.own_row(request.user, pk)
     services.delete_own(request.user, row)
     messages.success(request, "The fingering was deleted.")
     return redirect(f"{reverse('catalogue:library')}?{urlencode({'on': row.model})}")

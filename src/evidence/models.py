@@ -34,6 +34,8 @@ class Trial(models.Model):
     the first of them. `coming_from` is the entry that each is come to from, or empty.
     """
 
+    OWNED_BY = "instrument__teacher"
+
     instrument = models.ForeignKey(OwnedInstrument, models.CASCADE, related_name="trials")
     setup = models.PositiveIntegerField()
     note_midi = models.PositiveSmallIntegerField()

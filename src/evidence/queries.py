@@ -17,6 +17,7 @@ from evidence.models import (
     SpotPlayed,
     Trial,
 )
+from studio.access import of
 
 # What the way a note begins asks of its fingering.
 ASKS = {Began.TONGUED: 1.0, Began.SLURRED: SLURRED, Began.SOFT: SOFT}
@@ -147,4 +148,4 @@ def log_of(owned, entry_id):
 def trial_of(teacher, pk):
     """A trial on one of the teacher's instruments; 404 for any other."""
     found = Trial.objects.select_related("instrument", "instrument__student")
-    return get_object_or_404(found, pk=pk, instrument__teacher=teacher)
+    return get_object_or_404(of(teacher, found), pk=pk)

@@ -22,8 +22,8 @@ from evidence.models import (
     ReadingsTaken,
     SpotPlayed,
 )
+from studio.access import own
 from studio.refusals import refuse
-from studio.services import own
 
 LOG_LIMIT = 500
 # Attempts that are taken at once, and kept of an instrument; how far clocks may lie apart.

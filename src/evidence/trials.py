@@ -11,8 +11,8 @@ from core.evidence import trial as rules
 from core.evidence.trial import Answer, Response
 from evidence import services
 from evidence.models import ReadingsTaken, Trial
+from studio.access import own
 from studio.refusals import refuse
-from studio.services import own
 
 # A response as a judgement says it.
 SPEAKS_WORD = {Response.SPEAKS: "ready", Response.CRACKS: "unsure", Response.SILENT: "unsure"}

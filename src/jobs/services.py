@@ -14,7 +14,7 @@ from django.utils import timezone
 
 from jobs import pool
 from jobs.models import Job
-from studio.services import own
+from studio.access import of, own
 
 # So long a page waits for its work before it says that it goes on without it, in seconds.
 PATIENCE = 2.0
@@ -45,7 +45,7 @@ def work(teacher, kind, *args, title, address):
         If it cannot be done within its bounds, or too much is under way already.
     """
     asked = hashlib.sha256(repr((kind, args)).encode()).hexdigest()
-    mine = Job.objects.filter(teacher=teacher)
+    mine = of(teacher, Job)
     for job in mine.filter(kind=kind, asked=asked, state__in=[*Job.OPEN, Job.State.DONE, Job.State.FAILED]):
         with _lock:
             future = _futures.get(job.key)

@@ -21,8 +21,9 @@ from passages.models import Passage, State
 from passages.music import read_passage
 from passages.queries import in_hand_for, stored_settings
 from passages.settings import BenchSettings, possible
+from studio.access import own
 from studio.refusals import refuse
-from studio.services import add_student_with, own
+from studio.services import add_student_with
 from studio.shipped import instrument as model_of
 
 PROBLEMS_KEPT = 20

@@ -20,6 +20,7 @@ from core.practice.weeks import WEEK, Weeks
 from evidence.models import AttemptMade
 from practice.models import Plan
 from practice.services import guess_reach, log_attempts, set_plan
+from studio.access import of
 from studio.models import OwnedInstrument
 
 PLAYERS = {"even": even_player, "odd": odd_player}
@@ -47,7 +48,7 @@ def load(teacher, owned, practice):
 def next_week(teacher):
     """Let a week pass for every student of the demo that is left: all that was becomes a week older."""
     known, week = desks(), timedelta(days=WEEK)
-    for owned in OwnedInstrument.objects.filter(teacher=teacher).select_related("student"):
+    for owned in of(teacher, OwnedInstrument).select_related("student"):
         practice = known.get((owned.student.name, owned.name))
         first = AttemptMade.objects.filter(instrument=owned).aggregate(Min("made"))["made__min"]
         plan = Plan.objects.filter(instrument=owned).first()

@@ -18,7 +18,7 @@ from evidence.told import guess_on, told_on
 from passages.services import add_passage
 from practice.models import Plan
 from practice.queries import plan_of, sessions_on
-from studio.services import own
+from studio.access import own
 
 # Days off that a plan may have in all; drills that are kept at once.
 DAYS_OFF_MOST, DRILLS_AT_ONCE = 300, 40

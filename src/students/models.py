@@ -13,6 +13,8 @@ class StudentLink(models.Model):
     they were then, by note id: what a student has begun to learn does not change with every attempt.
     """
 
+    OWNED_BY = "instrument__teacher"
+
     instrument = models.ForeignKey(OwnedInstrument, models.CASCADE, related_name="links")
     token = models.CharField(max_length=64, unique=True)
     asked = models.CharField(max_length=2_000, blank=True)

@@ -21,6 +21,7 @@ from passages.models import Passage
 from practice import queries as practice
 from practice.models import Plan
 from students.models import StudentLink
+from studio.access import of
 from studio.models import Student
 
 A_PAGE, DRILLS_MOST = 40, 40
@@ -107,7 +108,7 @@ def playings_of(music):
 
 def students_of(teacher):
     """A teacher's students with their instruments, plans, and what was told of them but for its state."""
-    return Student.objects.filter(teacher=teacher).prefetch_related(
+    return of(teacher, Student).prefetch_related(
         "instruments__plan",
         Prefetch("instruments__told", Told.objects.defer("state")),
     )
@@ -121,9 +122,7 @@ def student_of(teacher, pk):
 def music_of(teacher, **only) -> dict[int, list[tuple[int, str, date | None]]]:
     """Key, title and due date of passages by the instrument they are for, in the order of `DUE_FIRST`."""
     found: dict[int, list[tuple[int, str, date | None]]] = {}
-    rows = Passage.objects.filter(teacher=teacher, owned__isnull=False, purpose="", **only).order_by(
-        *DUE_FIRST
-    )
+    rows = of(teacher, Passage).filter(owned__isnull=False, purpose="", **only).order_by(*DUE_FIRST)
     for owned, *passage in rows.values_list("owned", "pk", "title", "due"):
         found.setdefault(owned, []).append(tuple(passage))
     return found
@@ -175,9 +174,7 @@ def links_on(owned) -> list[StudentLink]:
 
 def link_of(teacher, pk) -> StudentLink:
     """One of a teacher's links; another teacher's is not found."""
-    return get_object_or_404(
-        StudentLink.objects.select_related("instrument"), instrument__teacher=teacher, pk=pk
-    )
+    return get_object_or_404(of(teacher, StudentLink).select_related("instrument"), pk=pk)
 
 
 def open_link(token) -> StudentLink | None:

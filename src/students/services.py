@@ -12,7 +12,7 @@ from core.practice.attempts import By
 from evidence.models import AttemptMade
 from practice.services import log_attempts
 from students.models import StudentLink
-from studio.services import own
+from studio.access import own
 
 DAYS, LINKS_OPEN, ASKED_MOST = range(1, 181), 20, 2_000
 # Attempts that a student may log through links, in an hour and in a day, on one instrument.

@@ -3,28 +3,29 @@
 from django.shortcuts import get_object_or_404
 
 from core.instruments.naming import Naming
+from studio.access import of
 from studio.models import NAMING, OwnedInstrument, Student, Teaching
 from studio.shipped import INSTRUMENTS, instrument, schools
 
 
 def student_of(teacher, pk):
-    return get_object_or_404(Student, teacher=teacher, pk=pk)
+    return get_object_or_404(of(teacher, Student), pk=pk)
 
 
 def instruments_of(teacher):
     """A teacher's students' instruments."""
-    return OwnedInstrument.objects.filter(teacher=teacher).select_related("student")
+    return of(teacher, OwnedInstrument).select_related("student")
 
 
 def instrument_of(teacher, pk):
     return get_object_or_404(
-        OwnedInstrument.objects.select_related("student").prefetch_related("setups"), teacher=teacher, pk=pk
+        of(teacher, OwnedInstrument).select_related("student").prefetch_related("setups"), pk=pk
     )
 
 
 def teaching_of(teacher):
     """The positions that a teacher takes, by question."""
-    return dict(Teaching.objects.filter(teacher=teacher).values_list("question", "position"))
+    return dict(of(teacher, Teaching).values_list("question", "position"))
 
 
 def taught_on(teacher, model, departs=None):
@@ -42,7 +43,7 @@ def naming_in(answers):
 
 def details_to_start_from(teacher, model):
     """What a new instrument of a model probably is: like the teacher's last one of it."""
-    latest = OwnedInstrument.objects.filter(teacher=teacher).order_by("-pk")
+    latest = of(teacher, OwnedInstrument).order_by("-pk")
     alike, any_other = latest.filter(model=model).first(), latest.first()
     fitted = alike.fitted if alike else sorted(instrument(model).usually_fitted)
     a4_hz = any_other.a4_hz if any_other else 440.0

@@ -1,34 +1,16 @@
 """Every change to students and their instruments: one function a use case, for the acting teacher."""
 
-from django.core.exceptions import ObjectDoesNotExist, ValidationError
+from django.core.exceptions import ValidationError
 from django.db import transaction
 
 from core.errors import CoreError
 from core.instruments.naming import Naming
 from core.music.pitch import check_a4
+from studio.access import of, own
 from studio.models import NAMING, OwnedInstrument, Setup, Student, Teaching
 from studio.queries import details_to_start_from
 from studio.refusals import refuse
 from studio.shipped import instrument, schools
-
-
-def own(teacher, thing):
-    """Something of this teacher's, as it is stored, inside the transaction that is about to change it.
-
-    Whoever deleted it meanwhile wins: it is never brought back.
-
-    Raises
-    ------
-    ValidationError
-        If it belongs to another teacher, or is there no more.
-    """
-    try:
-        thing.refresh_from_db()
-    except ObjectDoesNotExist as error:
-        raise ValidationError("It was deleted meanwhile; nothing was changed.", code="gone") from error
-    if thing.teacher_id != teacher.pk:
-        raise ValidationError("That belongs to another teacher.", code="teacher")
-    return thing
 
 
 @transaction.atomic
@@ -97,7 +79,7 @@ def take_positions(teacher, answers):
                 raise ValidationError("Touches cannot be named so.", code="naming")
         else:
             _check_position(question, position)
-    Teaching.objects.filter(teacher=teacher, question__in=answers).delete()
+    of(teacher, Teaching).filter(question__in=answers).delete()
     Teaching.objects.bulk_create(
         Teaching(teacher=teacher, question=question, position=position)
         for question, position in answers.items()
