@@ -97,7 +97,7 @@ CALLS = {
 # They touch nothing but what is the acting teacher's by its nature, or save nothing.
 OWN_BY_NATURE = {"studio.take_positions", "catalogue.audit", "catalogue.import_rows"}
 OWN_BY_NATURE |= {"jobs.work", "studio.add_student_with", "passages.add_first_passage"}
-SAVES_NOTHING = {"passages.read_source", "jobs.lose_what_was_under_way"}
+SAVES_NOTHING = {"passages.read_source"}
 # Whoever has a link acts for the teacher who made it; its tests say how far.
 BY_LINK = {"students.log_through_link"}
 

@@ -11,13 +11,14 @@ from django.urls import get_resolver
 from catalogue.warm import PAUSE_S, instruments
 from core.music.notation.abc import read_abc
 from drawing.engraving import engrave
-from jobs import pool, services
+from jobs import pool
+from jobs.models import Job
 
 
 def begin():
     """Make the pool of workers, say of earlier work that it is lost, and get ready for what will be asked."""
     pool.start()
-    services.lose_what_was_under_way()
+    Job.lose_open()
     _ = get_resolver().url_patterns  # every view, with all that it stands on
     gc.collect()
     gc.freeze()  # what was loaded stays for good: it is not looked through again and again

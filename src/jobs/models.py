@@ -1,8 +1,14 @@
 """Work that takes longer than a page is waited for, as the one who asked for it sees it."""
 
+from datetime import timedelta
+
 from django.conf import settings
 from django.db import models
 from django.urls import reverse
+from django.utils import timezone
+
+# So long it is told what became of work.
+KEPT = timedelta(days=7)
 
 
 class Job(models.Model):
@@ -39,6 +45,13 @@ class Job(models.Model):
     class Meta:
         ordering = ["-pk"]
         indexes = [models.Index(fields=["teacher", "kind", "asked"])]
+
+    @classmethod
+    def lose_open(cls):
+        """At a start: work of the process before is lost, fetched or not; old work is forgotten."""
+        now = timezone.now()
+        cls.objects.filter(state__in=[*cls.OPEN, cls.State.DONE]).update(state=cls.State.LOST, ended=now)
+        cls.objects.filter(made__lt=now - KEPT).delete()
 
     def get_absolute_url(self):
         return reverse("jobs:job", args=[self.pk])

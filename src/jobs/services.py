@@ -3,7 +3,6 @@
 import hashlib
 from collections import OrderedDict
 from concurrent.futures import Future, TimeoutError
-from datetime import timedelta
 from functools import partial
 from threading import Lock
 from uuid import uuid4
@@ -20,7 +19,6 @@ from studio.access import of, own
 PATIENCE = 2.0
 # Work that a teacher may have under way; what was worked out and not yet fetched, in all, in bytes.
 OPEN_MOST, RESULTS_BYTES = 4, 60_000_000
-KEPT = timedelta(days=7)
 _futures: OrderedDict[str, Future] = OrderedDict()
 _lock = Lock()
 
@@ -83,13 +81,6 @@ def cancel(teacher, job):
     if future is not None:
         transaction.on_commit(future.cancel)
     return job
-
-
-def lose_what_was_under_way():
-    """At a start: work of the process before is lost, fetched or not; old work is forgotten."""
-    lost = Job.objects.filter(state__in=[*Job.OPEN, Job.State.DONE])
-    lost.update(state=Job.State.LOST, ended=timezone.now())
-    Job.objects.filter(made__lt=timezone.now() - KEPT).delete()
 
 
 def _forget(job):

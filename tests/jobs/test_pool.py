@@ -180,7 +180,7 @@ def test_so_much_is_under_way_at_once_and_no_more(asks, teacher):
 def test_at_a_start_what_was_under_way_is_lost_and_says_so(signed_in, teacher):
     for state in Job.State:
         Job.objects.create(key=state, teacher=teacher, kind="sheet", title="x", address="/help/", state=state)
-    services.lose_what_was_under_way()
+    Job.lose_open()
     found = dict(Job.objects.values_list("key", "state"))
     assert {key for key, state in found.items() if state == Job.State.LOST} == {
         *("waiting", "running", "done", "lost")
