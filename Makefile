@@ -10,7 +10,7 @@ BENCH_ARGS ?=
 WORKERS ?= 2
 ARGS ?=
 
-.PHONY: demo test current checks bench coverage passages foreign structure fit holdout linkages practice drills studio fix static screenshots weigh clean
+.PHONY: demo test current checks bench coverage limits passages foreign structure fit holdout linkages practice drills studio fix static screenshots weigh clean
 
 demo: .venv/app.stamp
 	$(PY) tools/demo.py --port $(PORT)
@@ -21,6 +21,7 @@ test: checks
 # What is committed is what the sources give: tables of the docs, what models earned, styles where Node is.
 current: .venv/app.stamp
 	$(PY) tools/coverage_table.py --check
+	$(PY) tools/limits_table.py --check
 	$(PY) tools/passages_table.py --check
 	$(PY) tools/holdout.py --check > /dev/null
 	@if [ -d node_modules ]; then npm run --silent check; fi
@@ -44,6 +45,10 @@ bench: .venv/test.stamp
 # docs/coverage.md from the data of the catalogue.
 coverage: .venv/app.stamp
 	$(PY) tools/coverage_table.py
+
+# docs/limits.md from the code that holds them.
+limits: .venv/app.stamp
+	$(PY) tools/limits_table.py
 
 # docs/passages.md from twenty short lines.
 passages: .venv/app.stamp

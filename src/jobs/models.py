@@ -46,15 +46,15 @@ class Job(models.Model):
         ordering = ["-pk"]
         indexes = [models.Index(fields=["teacher", "kind", "asked"])]
 
+    def get_absolute_url(self):
+        return reverse("jobs:job", args=[self.pk])
+
     @classmethod
     def lose_open(cls):
         """At a start: work of the process before is lost, fetched or not; old work is forgotten."""
         now = timezone.now()
         cls.objects.filter(state__in=[*cls.OPEN, cls.State.DONE]).update(state=cls.State.LOST, ended=now)
         cls.objects.filter(made__lt=now - KEPT).delete()
-
-    def get_absolute_url(self):
-        return reverse("jobs:job", args=[self.pk])
 
     @property
     def is_open(self):
