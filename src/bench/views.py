@@ -1,7 +1,5 @@
 """Views of the bench: read the request, make one call, render."""
 
-from urllib.parse import urlencode
-
 from django.core.exceptions import ValidationError
 from django.http import Http404, HttpResponse
 from django.shortcuts import redirect, render
@@ -102,8 +100,8 @@ def change(request, pk):
         state = _changed(request.user, passage, base, request.POST, set_up)
     except ValidationError as error:
         return _bench(request, passage, state=base, set_up=set_up, errors=error.messages, status=422)
-    query = urlencode({"state": state.number, "note": request.POST.get("note", "")})
-    return redirect(f"{reverse('bench:bench', args=[pk])}?{query}")
+    asked = {"state": state.number, "note": request.POST.get("note", "")}
+    return redirect(reverse("bench:bench", args=[pk], query=asked))
 
 
 def _set_up_form(settings, passage, data=None):

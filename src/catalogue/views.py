@@ -1,7 +1,5 @@
 """Views of fingerings: read the request, make one call, render."""
 
-from urllib.parse import urlencode
-
 from django.contrib import messages
 from django.core.exceptions import ValidationError
 from django.http import Http404, HttpResponse
@@ -65,7 +63,7 @@ def change(request):
     except ValidationError as error:
         return _note(request, data, errors=error.messages)
     kept = {name: data[name] for name in ("on", "note", "touches", "without") if data.get(name)}
-    return redirect(f"{reverse(BACK_TO.get(data.get('back', ''), 'catalogue:note'))}?{urlencode(kept)}")
+    return redirect(reverse(BACK_TO.get(data.get("back", ""), "catalogue:note"), query=kept))
 
 
 def _changed(teacher, chosen, data):
@@ -115,7 +113,7 @@ def own(request, pk=None):
         else:
             messages.success(request, "Kept as a fingering of your own.")
             shown = {"on": chosen.on, "note": saved.note, "touches": saved.touches}
-            return redirect(f"{reverse('catalogue:note')}?{urlencode(shown)}")
+            return redirect(reverse("catalogue:note", query=shown))
     context = {"form": form, "row": row, "chosen": chosen, "touches": queries.touch_words(chosen.in_hand)}
     return render(request, "fingerings/own.html", context, status=422 if form.errors else 200)
 
@@ -125,7 +123,7 @@ def delete_own(request, pk):
     row = queries.own_row(request.user, pk)
     services.delete_own(request.user, row)
     messages.success(request, "The fingering was deleted.")
-    return redirect(f"{reverse('catalogue:library')}?{urlencode({'on': row.model})}")
+    return redirect(reverse("catalogue:library", query={"on": row.model}))
 
 
 @require_GET
@@ -162,7 +160,7 @@ def _imported(request, chosen, data):
     in_hand = chosen.in_hand
     taken = services.import_rows(request.user, in_hand.instrument.name, in_hand.fitted, data, lines)
     messages.success(request, f"{taken} taken over as fingerings of your own.")
-    return redirect(f"{reverse('catalogue:library')}?{urlencode({'on': chosen.on, 'kind': 'own'})}")
+    return redirect(reverse("catalogue:library", query={"on": chosen.on, "kind": "own"}))
 
 
 @require_GET

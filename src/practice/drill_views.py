@@ -3,7 +3,6 @@
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import partial
-from urllib.parse import urlencode
 
 from django.contrib import messages
 from django.core.exceptions import ValidationError
@@ -61,7 +60,7 @@ def of_spot(request, pk):
     opened = opened_of(passage, state_of(passage, asked[0]))
     spot = drilling.spot_between(opened, *asked[1:])
     material = drilling.material_of(opened, *asked[1:])
-    bench = f"{reverse('bench:bench', args=[pk])}?{urlencode({'state': opened.state.number})}"
+    bench = reverse("bench:bench", args=[pk], query={"state": opened.state.number})
     make = partial(drilling.drills_for, material, opened.in_hand, opened.settings.sources)
     about, page = drilling.about(material), None
     if request.method == "GET" and len(material.notes) > NOTES_HERE:
@@ -86,7 +85,7 @@ def of_note(request):
     if entry is None or entry.note.midi != note.midi:
         entry = at.in_hand.plainest(note)
     material = drilling.material_of_note(at.in_hand, note, entry, drilling.top_on(at.owned, at.in_hand))
-    back = f"{reverse('catalogue:note')}?{urlencode({'on': at.on, 'note': note.ascii})}"
+    back = reverse("catalogue:note", query={"on": at.on, "note": note.ascii})
     make = partial(drilling.drills_for, material, at.in_hand)
     return _drills(request, Asked(make, at.in_hand, at.owned, None, str(note), back, f"{note} closely"))
 

@@ -1,7 +1,5 @@
 """Views of counting a spot: read the request, make one call, render."""
 
-from urllib.parse import urlencode
-
 from django.core.exceptions import ValidationError
 from django.http import Http404
 from django.shortcuts import redirect, render
@@ -86,5 +84,5 @@ def _asked(data):
 
 def _back_to(request, opened, **more):
     kept = {name: request.GET.get(name, "") for name in KEPT} | more
-    query = urlencode({name: value for name, value in kept.items() if value})
-    return redirect(f"{reverse('practice:count-spot', args=[opened.passage.pk])}?{query}")
+    query = {name: value for name, value in kept.items() if value}
+    return redirect(reverse("practice:count-spot", args=[opened.passage.pk], query=query))

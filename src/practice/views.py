@@ -1,7 +1,6 @@
 """Views of practice: read the request, make one call, render."""
 
 from datetime import timedelta
-from urllib.parse import urlencode
 
 from django.contrib import messages
 from django.core.exceptions import ValidationError
@@ -65,7 +64,7 @@ def guess(request):
     if note is None:
         return _reach(request, at, problems or ["Choose a note."], status=422)
     services.guess_reach(request.user, at.owned, at.in_hand, note.midi)
-    return redirect(f"{reverse('practice:reach')}?{urlencode({'on': at.on})}")
+    return redirect(reverse("practice:reach", query={"on": at.on}))
 
 
 @require_GET
@@ -102,7 +101,7 @@ def set_plan(request):
         services.set_plan(request.user, at.owned, at.in_hand, **asked)
     except ValidationError as error:
         return _plan(request, at, form, error.messages, status=422)
-    return redirect(f"{reverse('practice:plan')}?{urlencode({'on': at.on})}")
+    return redirect(reverse("practice:plan", query={"on": at.on}))
 
 
 @require_POST
@@ -114,7 +113,7 @@ def begin(request):
         services.begin_note(request.user, at.owned, at.in_hand, midi)
     except ValidationError as error:
         return _plan(request, at, errors=error.messages, status=422)
-    return redirect(f"{reverse('practice:plan')}?{urlencode({'on': at.on})}")
+    return redirect(reverse("practice:plan", query={"on": at.on}))
 
 
 @require_GET
@@ -140,7 +139,7 @@ def bring(request):
     except ValidationError as error:
         return _reach(request, at, error.messages, status=422)
     messages.success(request, f"{new:,} new attempt{pluralize(new)} kept.")
-    return redirect(f"{reverse('practice:reach')}?{urlencode({'on': at.on})}")
+    return redirect(reverse("practice:reach", query={"on": at.on}))
 
 
 @require_GET
@@ -154,7 +153,7 @@ def _count(request, at, asked, errors=(), status=200):
     form = ClimbForm(asked if "target" in asked else None)
     if form.is_bound and form.is_valid():
         climb = Climb(form.cleaned_data["start"], form.cleaned_data["target"], timezone.now())
-        return redirect(f"{reverse('practice:count')}?{_kept({**asked.dict(), 'climb': str(climb)})}")
+        return redirect(reverse("practice:count", query=_kept({**asked.dict(), "climb": str(climb)})))
     problems += [error for found in form.errors.values() for error in found]
     note = note_in(at.in_hand, asked.get("note", ""), problems) or at.in_hand.instrument.middle
     entry = at.in_hand.catalogue.by_id.get(asked.get("entry", ""))
@@ -202,7 +201,7 @@ def log(request):
         services.log_attempts(request.user, at.owned, at.in_hand, [attempt_from(request.POST)])
     except ValidationError as error:
         return _count(request, at, request.POST, error.messages)
-    return redirect(f"{reverse('practice:count')}?{_kept(request.POST)}")
+    return redirect(reverse("practice:count", query=_kept(request.POST)))
 
 
 @require_POST
@@ -214,11 +213,11 @@ def back(request):
         asked = at.owned, note.midi, request.POST.get("fingering", ""), timezone.now() - LATELY
         last = queries.latest_on(*asked)[:1]
         services.take_back_attempts(request.user, at.owned, at.in_hand, [key for key, *_ in last])
-    return redirect(f"{reverse('practice:count')}?{_kept(request.POST)}")
+    return redirect(reverse("practice:count", query=_kept(request.POST)))
 
 
 def _kept(data):
     """What an address of count mode keeps."""
     kept = {name: data.get(name) for name in KEPT}
     kept["entry"] = kept["entry"] or data.get("fingering")
-    return urlencode({name: value for name, value in kept.items() if value})
+    return {name: value for name, value in kept.items() if value}

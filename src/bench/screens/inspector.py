@@ -2,7 +2,6 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from urllib.parse import urlencode
 
 from django.urls import reverse
 
@@ -179,10 +178,10 @@ def inspect(
         first=taught_first(opened.in_hand, event.written_pitch),
         previous_query=query(solution.events[max(n - 1, 0)].id),
         next_query=query(solution.events[min(n + 1, last)].id),
-        closer=f"{reverse('catalogue:note')}?{urlencode(closer)}",
-        counted=f"{reverse('practice:count')}?{urlencode(closer)}",
-        drills=f"{reverse('practice:drills', args=[opened.passage.pk])}?{urlencode(spot)}",
-        trial=f"{reverse('catalogue:trial-begin')}?{urlencode(trial)}",
+        closer=reverse("catalogue:note", query=closer),
+        counted=reverse("practice:count", query=closer),
+        drills=reverse("practice:drills", args=[opened.passage.pk], query=spot),
+        trial=reverse("catalogue:trial-begin", query=trial),
     )
 
 

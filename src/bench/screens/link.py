@@ -2,7 +2,6 @@
 
 from dataclasses import dataclass
 from math import isfinite
-from urllib.parse import urlencode
 
 from django.urls import reverse
 from django.utils.safestring import SafeString
@@ -81,7 +80,7 @@ def look_at_link(view: View, n: int) -> LinkView | None:
     move = in_hand.move(*found.link.fingerings)
     label = {t.name: labelled(t, in_hand.instrument, in_hand.naming) for t in in_hand.instrument.touches}
     spot = {"state": view.opened.state.number, "from": found.link.before.id, "to": found.link.after.id}
-    count = f"{reverse('practice:count-spot', args=[view.opened.passage.pk])}?{urlencode(spot)}"
+    count = reverse("practice:count-spot", args=[view.opened.passage.pk], query=spot)
     others = {s: v for s, v in found.faults.by_strand.items() if s != "hands" and v >= NOTEWORTHY}
     return LinkView(
         where=where(found.link.after),
@@ -101,7 +100,7 @@ def look_at_link(view: View, n: int) -> LinkView | None:
         note_query=view.query(found.link.after.id),
         counted=_counted(view, n, found),
         count=count if view.opened.owned else "",
-        drills=f"{reverse('practice:drills', args=[view.opened.passage.pk])}?{urlencode(spot)}",
+        drills=reverse("practice:drills", args=[view.opened.passage.pk], query=spot),
     )
 
 

@@ -1,7 +1,6 @@
 """Other ways through a passage: near ones, habits, exchanges between strands, and what is worth a reading."""
 
 from dataclasses import dataclass
-from urllib.parse import urlencode
 
 from django.urls import reverse
 
@@ -163,6 +162,6 @@ def _reading(view, wanted):
         name=named(view, entry),
         where=where(view.solution.events[wanted.note]),
         saves=in_100(wanted.saves),
-        trial=f"{reverse('catalogue:trial-begin')}?{urlencode(asked)}",
-        tuner=f"{reverse('catalogue:note')}?{urlencode(asked | {'entry': entry.id})}",
+        trial=reverse("catalogue:trial-begin", query=asked),
+        tuner=reverse("catalogue:note", query=asked | {"entry": entry.id}),
     )

@@ -187,7 +187,7 @@ def _shows(in_hand, kind, entry):
 
 
 def _closely(in_hand, **shown):
-    return f"{reverse('catalogue:note')}?{urlencode({'on': in_hand.name} | shown)}"
+    return reverse("catalogue:note", query={"on": in_hand.name} | shown)
 
 
 def _tile(in_hand, entry, known):

@@ -77,7 +77,7 @@ def untried_page(
         caution=caution_for(in_hand, note),
         tempo=f"{TEMPO_BPM:.0f}",
         back="?" + urlencode(here),
-        trial=f"{reverse('catalogue:trial-begin')}?{urlencode(tried, doseq=True)}",
+        trial=reverse("catalogue:trial-begin", query=tried),
         rows=rows,
         wider=wider,
         wider_query="?" + urlencode(here | {"wider": "1"}),

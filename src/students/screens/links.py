@@ -1,7 +1,6 @@
 """The hard links that a student has to practise, each with the step of its ladder."""
 
 from dataclasses import dataclass
-from urllib.parse import urlencode
 
 from django.urls import reverse
 
@@ -57,7 +56,6 @@ def _link_due(music, solution, playings, link):
     target = round(music.settings.tempo_bpm)
     steps = begin(safe_bpm(solution.table, n - 1, n, target), target)
     steps = resumed(steps, [*_played_at(playings, n, pair)])
-    address = reverse("practice:count-spot", args=[music.passage.pk])
     asked = {"state": music.state.number, "from": link.before.id, "to": link.after.id}
     asked |= {} if steps.done else {"start": round(steps.bpm), "target": max(target, round(steps.bpm))}
     return LinkDue(
@@ -69,7 +67,7 @@ def _link_due(music, solution, playings, link):
         bpm=round(steps.bpm),
         target=target,
         done=steps.done,
-        address=f"{address}?{urlencode(asked)}",
+        address=reverse("practice:count-spot", args=[music.passage.pk], query=asked),
     )
 
 

@@ -3,7 +3,6 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
-from urllib.parse import urlencode
 
 from django.urls import reverse
 from django.utils.safestring import SafeString
@@ -156,7 +155,7 @@ def _fingering(in_hand, midi, entry_id, clean, total, cracks):
         total=total,
         bar=chance_bar(100 * clean / total, low, high),
         cracked=f"{counted(times, 'time')} to {spell(to)}" if to is not None else "",
-        query=f"{reverse('practice:count')}?{urlencode(asked)}",
+        query=reverse("practice:count", query=asked),
     )
 
 

@@ -3,7 +3,6 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
-from urllib.parse import urlencode
 
 from django.urls import reverse
 
@@ -163,7 +162,7 @@ def _tasks(in_hand, plan, learning, music, links, day):
     note = spell(new) if new is not None else None
 
     def to(name, **more):
-        return f"{reverse(name)}?{urlencode(on | more)}"
+        return reverse(name, query=on | more)
 
     alone = "Reed alone" if instrument.family in REEDS_ALONE else "Mouthpiece alone"
     about = {Sort.ALONE: (alone, "One steady pitch, soft to loud and back.", "")}
