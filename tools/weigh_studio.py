@@ -77,7 +77,7 @@ def spots_of(passage):
     """Spots of a passage from two notes to five, from each of its first notes on."""
     from bench.queries import opened
     from evidence.models import SpotPlayed
-    from practice.screens.spot import SpotAsked, spot_asked
+    from practice.spots import SpotAsked, spot_asked
 
     at = opened(passage, passage.current)
     events, found = at.solution().events, []

@@ -7,8 +7,8 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from bench.queries import Opened
-from bench.screens.systems import SIZES, View, engraved, lines, symbols
 from bench.solution import Solution, fingered
+from bench.systems import SIZES, View, engraved, lines, symbols
 from core.evidence.sources import Basis
 from core.instruments.fingering import format_fingering
 from core.music.notation.abc_writer import write_abc

@@ -16,10 +16,10 @@ from bench.screens.lesson import lesson_page
 from bench.screens.moved import moved_page
 from bench.screens.ossia import ossia_page
 from bench.screens.sheet import sheet_page
-from bench.screens.systems import SIZES
 from bench.screens.tempo import tempo_strip
 from bench.screens.trouble import trouble_page
 from bench.screens.ways import ways_page
+from bench.systems import SIZES
 from catalogue.queries import of_instrument
 from passages.queries import passage_of, state_of
 from passages.services import adopt as adopt_moved

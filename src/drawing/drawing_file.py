@@ -23,7 +23,7 @@ text { font-family: sans-serif }
 
 
 class DrawnLine(Protocol):
-    """A system with what stands under it, as `bench.screens.systems.Line`."""
+    """A system with what stands under it, as `bench.systems.Line`."""
 
     svg: str
     width: float

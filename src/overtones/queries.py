@@ -2,8 +2,7 @@
 
 import numpy as np
 
-from catalogue.queries import note_in
-from catalogue.screens.note import TOUCHES_LIMIT
+from catalogue.queries import TOUCHES_LIMIT, note_in
 from core.errors import CoreError
 from core.instruments.fingering import parse_fingering
 from core.overtones.sound import tone, wav

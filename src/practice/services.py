@@ -7,7 +7,7 @@ from django.db import transaction
 from django.db.models import Max
 from django.utils import timezone
 
-from catalogue.screens.one_note import taught_first
+from catalogue.high_notes import taught_first
 from core.music.pitch import spell
 from core.practice.attempts import Place
 from core.practice.learning_format import to_bytes

@@ -11,8 +11,9 @@ from bench.queries import opened as opened_of
 from passages.queries import passage_of, state_of
 from practice.forms import TEMPI, Climb, ClimbForm, attempt_from, climb_named
 from practice.queries import of_spot, place_named
-from practice.screens.spot import SpotAsked, spot_asked, spot_page
+from practice.screens.spot import spot_page
 from practice.services import log_attempts, take_back_attempts
+from practice.spots import SpotAsked, spot_asked
 from practice.views import LATELY
 from studio.middleware import part_asked
 from studio.views import refused_on_a_page

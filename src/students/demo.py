@@ -23,8 +23,8 @@ from evidence.told import reach_counted
 from passages import services
 from practice import demo as practice
 from practice import drilling
-from practice.screens.spot import SpotAsked, spot_asked
 from practice.services import keep_drills, log_attempts
+from practice.spots import SpotAsked, spot_asked
 from studio.services import add_instrument, save_student
 from studio.shipped import instrument
 

@@ -16,10 +16,10 @@ from bench.screens.bench import bench_page, note_of_bench
 from bench.screens.compare import compare_page
 from bench.screens.lesson import lesson_page
 from bench.screens.ossia import ossia_page
-from bench.screens.systems import SIZES
 from bench.screens.tempo import tempo_strip
 from bench.screens.trouble import trouble_page
 from bench.screens.ways import ways_page
+from bench.systems import SIZES
 from core.music.pitch import parse_pitch
 from core.words import in_100
 from core_shapes import DATA

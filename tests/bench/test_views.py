@@ -342,7 +342,7 @@ def test_the_bench_marks_just_the_notes_whose_fingering_changed(signed_in, teach
 
 def test_stepping_to_another_note_does_not_draw_the_score_anew(signed_in, teacher, make_passage, monkeypatch):
     passage = make_passage(teacher)
-    monkeypatch.setattr("bench.screens.systems.engraving_of", None)
+    monkeypatch.setattr("bench.systems.engraving_of", None)
     address = reverse("bench:bench", args=[passage.pk])
     part = signed_in.get(address, {"note": "n2"}, headers={"HX-Target": "section#inspector"})
     assert part.status_code == 200

@@ -6,18 +6,7 @@ from bench.queries import Opened
 from bench.screens.changes import NoteChange, note_change
 from bench.screens.inspector import Inspector, inspect
 from bench.screens.link import LinkView, look_at_link
-from bench.screens.systems import (
-    AROUND,
-    NARROW,
-    SIZES,
-    Line,
-    View,
-    engraved,
-    lines,
-    some_lines,
-    symbols,
-    window,
-)
+from bench.systems import AROUND, NARROW, SIZES, Line, View, engraved, lines, some_lines, symbols, window
 from core.music.events import where
 from core.music.pitch import Pitch
 from core.routes.explain import route_faults

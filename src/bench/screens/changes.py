@@ -3,7 +3,7 @@
 from collections.abc import Iterable
 from dataclasses import dataclass
 
-from bench.screens.systems import View
+from bench.systems import View
 from core.charts.entry import Entry
 from core.music.events import where
 from core.music.pitch import Pitch

@@ -6,7 +6,7 @@ from urllib.parse import urlencode
 from bench.queries import Opened
 from bench.screens.bench import At, note_at
 from bench.screens.changes import NoteChange, note_change
-from bench.screens.systems import View
+from bench.systems import View
 from core.routes.explain import NOTEWORTHY, route_faults
 from core.routes.faults import STRANDS
 from core.words import in_100

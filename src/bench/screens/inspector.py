@@ -8,7 +8,7 @@ from django.urls import reverse
 from bench.queries import Opened
 from bench.screens.in_music import Alternation, ColourPair, Grace, alternations, colour_pairs, graces
 from bench.solution import Solution
-from catalogue.screens.one_note import caution_for, taught_first
+from catalogue.high_notes import caution_for, taught_first
 from core.charts.entry import Entry
 from core.evidence.sources import Basis
 from core.music.events import Event, where

@@ -8,8 +8,8 @@ from django.utils.safestring import SafeString
 from bench.queries import Opened
 from bench.screens.bench import At, note_at
 from bench.screens.changes import named
-from bench.screens.systems import View
 from bench.solution import asked, ossia_pitches
+from bench.systems import View
 from core.music.events import where
 from core.routes.ossia import kept
 from drawing.compact import large_symbol

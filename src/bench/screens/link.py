@@ -7,7 +7,7 @@ from django.urls import reverse
 from django.utils.safestring import SafeString
 
 from bench.screens.changes import Way, way
-from bench.screens.systems import View
+from bench.systems import View
 from core.evidence.sources import Basis
 from core.instruments.moves import Action
 from core.instruments.naming import labelled

@@ -4,8 +4,8 @@ from dataclasses import dataclass, replace
 
 from bench.queries import Opened
 from bench.screens.bench import At, note_at
-from bench.screens.systems import NOTE_GAP, Line, View
 from bench.solution import asked, ossia_pitches
+from bench.systems import NOTE_GAP, Line, View
 from core.errors import PitchError
 from core.music.ossia import as_played, with_ossia
 from core.music.passage import Passage

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from bench.queries import Opened
 from bench.screens.bench import BeyondReach, OnLead, beyond_reach, leads_of, on_edge
 from bench.screens.ossia import Drawing, Drawn, kept_with
-from bench.screens.systems import NARROW, SIZES, Line, View, engraved, lines, symbols
+from bench.systems import NARROW, SIZES, Line, View, engraved, lines, symbols
 from core.instruments.fingering import Fingering
 from core.music.events import where
 from core.routes.links import hardest

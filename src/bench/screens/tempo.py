@@ -6,8 +6,8 @@ from django.utils.safestring import SafeString
 
 from bench.queries import Opened
 from bench.screens.changes import Way, way
-from bench.screens.systems import View
 from bench.solution import Solution
+from bench.systems import View
 from core.routes.tempo_map import Switch, TempoMap, tempo_map
 from core.words import in_100
 from drawing.tempo_strip import Tick, strip_svg

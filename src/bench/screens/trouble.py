@@ -8,7 +8,7 @@ import numpy as np
 from bench.queries import Opened
 from bench.screens.bench import At, note_at
 from bench.screens.changes import named
-from bench.screens.systems import View
+from bench.systems import View
 from core.music.events import where
 from core.routes.faults import STRANDS
 from core.routes.links import CARE, ease, stumble

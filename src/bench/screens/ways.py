@@ -7,8 +7,8 @@ from django.urls import reverse
 from bench.queries import Opened
 from bench.screens.bench import At, note_at
 from bench.screens.changes import Way, named, way
-from bench.screens.systems import View
 from bench.screens.tempo import TempoStrip, tempo_strip
+from bench.systems import View
 from core.instruments.fingering import Fingering
 from core.music.events import where
 from core.music.pitch import Pitch

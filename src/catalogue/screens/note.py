@@ -7,6 +7,7 @@ touch, see what the keywork says, keep it.
 from dataclasses import dataclass
 from urllib.parse import urlencode
 
+from catalogue.queries import TOUCHES_LIMIT
 from catalogue.screens.note_closely import (
     AVAILABLE_S,
     STEPS_AROUND,
@@ -33,7 +34,6 @@ from drawing.compact import small_hands
 from drawing.hands import hands
 from drawing.strands import Stumbles, per_hundred, sentence, strands_of, strands_svg
 
-TOUCHES_LIMIT = 300
 SCALES = (("pitch", Tuning), ("tone", Tone), ("speaks", Speaks), ("hands", Handling))
 
 

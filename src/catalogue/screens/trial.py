@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 from urllib.parse import urlencode
 
-from catalogue.screens.one_note import asked_first, caution_for
+from catalogue.high_notes import asked_first, caution_for
 from core.charts.entry import Entry
 from core.charts.schools import Position
 from core.errors import CoreError

@@ -6,7 +6,7 @@ from itertools import groupby
 from urllib.parse import urlencode
 
 from catalogue.model_words import NO_PITCH, pitch_words, readiness
-from catalogue.screens.note import TOUCHES_LIMIT
+from catalogue.queries import TOUCHES_LIMIT
 from catalogue.screens.note_closely import toggled
 from catalogue.screens.one_note import OneNote, one_note
 from core.acoustics.prediction import Use

@@ -5,9 +5,9 @@ from urllib.parse import urlencode
 
 from django.urls import reverse
 
+from catalogue.high_notes import caution_for
 from catalogue.model_words import pitch_words, readiness
 from catalogue.screens.note_closely import AVAILABLE_S, STEPS_AROUND, TEMPO_BPM
-from catalogue.screens.one_note import caution_for
 from core.evidence.in_hand import InstrumentInHand
 from core.instruments.fingering import format_fingering
 from core.music.pitch import Pitch, spell

@@ -7,8 +7,8 @@ from django.utils.safestring import SafeString
 from django.utils.text import slugify
 
 from bench.queries import Opened
-from bench.screens.systems import NARROW, SIZES, Line, View, engraved, lines, symbols
 from bench.solution import Solution
+from bench.systems import NARROW, SIZES, Line, View, engraved, lines, symbols
 from core.drills.material import Drill, Kind
 from core.drills.order import Solved
 from drawing.engraving import shared_glyphs

@@ -6,7 +6,7 @@ from urllib.parse import urlencode
 
 from django.urls import reverse
 
-from catalogue.screens.one_note import caution_for, taught_first
+from catalogue.high_notes import caution_for, taught_first
 from core.music.pitch import Pitch, parse_pitch, spell
 from core.practice.learning import Learning
 from core.practice.plan import (

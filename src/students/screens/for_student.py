@@ -9,7 +9,7 @@ from django.utils.safestring import SafeString
 from core.practice.attempt_format import Logged
 from core.practice.attempts import Attempt, By, Result
 from drawing.compact import large_symbol
-from practice.screens.spot import SpotAsked, spot_asked
+from practice.spots import SpotAsked, spot_asked
 from students.screens.links import LinkDue, links_due
 from students.screens.sheet import StudentSheet
 from students.screens.week import WeekPage

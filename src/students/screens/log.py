@@ -9,7 +9,7 @@ from django.utils.safestring import SafeString
 from scipy.special import betaincinv
 
 from bench.queries import Opened
-from bench.screens.systems import NARROW, SIZES, Line, View, engraved
+from bench.systems import NARROW, SIZES, Line, View, engraved
 from core.music.pitch import Pitch, spell
 from core.practice.attempts import Place, Result
 from core.words import counted

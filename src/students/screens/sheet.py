@@ -8,7 +8,7 @@ from django.core.exceptions import ValidationError
 from bench.queries import Opened
 from bench.screens.ossia import Drawing, kept_with
 from bench.screens.sheet import HardLink, hard_links_of
-from bench.screens.systems import NARROW, SIZES, Line, View, engraved, lines, symbols
+from bench.systems import NARROW, SIZES, Line, View, engraved, lines, symbols
 from catalogue.shipped import voicing
 from drawing.engraving import shared_glyphs
 from drawing.svg import join

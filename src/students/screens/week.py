@@ -7,7 +7,7 @@ from datetime import date, timedelta
 from django.urls import reverse
 
 from bench.queries import Opened
-from catalogue.screens.one_note import taught_first
+from catalogue.high_notes import taught_first
 from core.music.pitch import Pitch, spell
 from core.music.scale import major_tonic, tonic_name
 from core.practice.plan import by_turns, next_note
