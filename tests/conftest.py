@@ -13,11 +13,12 @@ settings.load_profile("fair")
 
 @pytest.hookimpl(trylast=True)
 def pytest_collection_modifyitems(items):
-    """What takes longest first, on one process; the other begins with the rest and takes what is left."""
+    """What needs the demo first, on one process, the longest ahead; the other takes over what is left."""
 
     def turn(item):
-        browser = item.get_closest_marker("browser") is not None
-        return not browser, getattr(item, "originalname", "") != "test_main_views"
+        return "demo" not in getattr(item, "fixturenames", ()), getattr(
+            item, "originalname", ""
+        ) != "test_main_views"
 
     items.sort(key=turn)
 

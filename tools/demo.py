@@ -2,6 +2,7 @@
 
 import argparse
 import os
+import signal
 import sys
 from pathlib import Path
 
@@ -29,13 +30,18 @@ def main() -> None:
     import waitress
 
     from config.wsgi import application
+    from jobs import pool
 
     try:
         server = waitress.create_server(application, listen=f"127.0.0.1:{port}", threads=6, ident=None)
     except OSError as error:
         sys.exit(f"Port {port} cannot be used ({error.strerror}). Try another: make demo PORT=8001")
     print(f"Fair Reach is at http://127.0.0.1:{port}/   (stop it with Ctrl+C)", flush=True)
-    server.run()
+    signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
+    try:
+        server.run()
+    finally:
+        pool.stop()
 
 
 if __name__ == "__main__":

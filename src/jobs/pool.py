@@ -3,9 +3,12 @@
 Without any (tests, commands) work is done where it is asked for, with no bounds.
 """
 
+from __future__ import annotations
+
 import os
 import pickle
 from concurrent.futures import CancelledError, Future, TimeoutError
+from dataclasses import dataclass
 from multiprocessing import get_context
 from threading import Lock
 
@@ -51,7 +54,7 @@ def stop():
         _pools.clear()
 
 
-def begin(kind, args, job=None) -> Future:
+def begin(kind, args, job=None) -> Future | _Here:
     """Begin a piece of work; what comes of it, see `result_of`."""
     asked = KINDS[kind]
     start()
@@ -59,12 +62,18 @@ def begin(kind, args, job=None) -> Future:
         return _pools[0].schedule(
             worker.work, args=[asked.function, asked.megabytes, args, job], timeout=asked.seconds
         )
-    future: Future = Future()
-    try:
-        future.set_result(worker.work_here(asked.function, args))
-    except Exception as error:
-        future.set_exception(error)
-    return future
+    return _Here(asked.function, args)
+
+
+@dataclass(frozen=True)
+class _Here:
+    """Work that is done in this process, where its result is asked for."""
+
+    function: str
+    args: tuple
+
+    def result(self, _timeout=None):
+        return worker.work_here(self.function, self.args)
 
 
 def result_of(kind, future, timeout=None):
@@ -81,24 +90,31 @@ def result_of(kind, future, timeout=None):
     """
     try:
         return pickle.loads(future.result(timeout))  # noqa: S301 -- written by our own process just now
-    except TimeoutError:
+    except TimeoutError as error:
         if not future.done():
             raise
-        raise _not_done(kind, f"took more than {KINDS[kind].seconds:g} seconds", "time") from None
-    except MemoryError:
-        raise _not_done(kind, f"took more than {KINDS[kind].megabytes} MB", "memory") from None
-    except ProcessExpired:
-        raise _not_done(kind, "was broken off", "lost") from None
-    except CancelledError:
-        raise _not_done(kind, "was cancelled", "cancelled") from None
+        raise refusal_of(kind, error) from None
+    except (MemoryError, ProcessExpired, CancelledError) as error:
+        raise refusal_of(kind, error) from None
+
+
+def refusal_of(kind, error):
+    """Why a piece of work was not done, in a teacher's words; None where its function says that itself."""
+    what, limits = KINDS[kind].words.capitalize(), KINDS[kind]
+    match error:
+        case TimeoutError():
+            why, code = f"took more than {limits.seconds:g} seconds", "time"
+        case MemoryError():
+            why, code = f"took more than {limits.megabytes} MB", "memory"
+        case ProcessExpired():
+            why, code = "was broken off", "lost"
+        case CancelledError():
+            why, code = "was cancelled", "cancelled"
+        case _:
+            return None
+    return ValidationError(f"{what} {why}; try again, or with a part of the music.", code=code)
 
 
 def call(kind, *args):
     """Have a piece of work done and wait for it: the interpreter is free meanwhile."""
     return result_of(kind, begin(kind, args))
-
-
-def _not_done(kind, what, code):
-    return ValidationError(
-        f"{KINDS[kind].words.capitalize()} {what}; try again, or with a part of the music.", code=code
-    )

@@ -110,7 +110,11 @@ def _ended(key, kind, future):
 def _dropped():
     """Keys of results that are given up, the oldest first, so that what waits to be fetched stays bounded."""
     with _lock:
-        done = [key for key, future in _futures.items() if future.done() and not future.exception()]
+        done = [
+            key
+            for key, future in _futures.items()
+            if future.done() and not (future.cancelled() or future.exception())
+        ]
         size = {key: len(_futures[key].result()) for key in done}
         gone = []
         while done and sum(size[key] for key in done) > RESULTS_BYTES:

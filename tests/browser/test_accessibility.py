@@ -52,6 +52,7 @@ VIEWS = {
     "lesson": "/passages/{pk}/lesson/?note=n30",
     "sheet": "/passages/{pk}/sheet/",
     "guide": "/help/marks/",
+    "work under way": "/work/{job}/",
 }
 # Every rule once; what size and colours can change, again in each look. A telephone is sent lines of its own.
 CONTRAST, SIZE = ({"type": "rule", "values": [name]} for name in ("color-contrast", "target-size"))
@@ -83,6 +84,7 @@ BARE = """() => {
 
 @pytest.mark.parametrize("part", range(PARTS))
 def test_main_views(page, site, part):
+    from jobs.models import Job
     from passages.models import Passage
     from students.services import make_link
 
@@ -90,6 +92,8 @@ def test_main_views(page, site, part):
     named = {"pk": passage.pk, "owned": passage.owned_id, "student": passage.owned.student_id}
     named |= {"trial": trial_on(passage.owned).pk, "ended": trial_on(passage.owned, "silent", "stop").pk}
     named["token"] = make_link(passage.owned.teacher, passage.owned, may_log=True).token
+    under_way = {"key": "x", "kind": "sheet", "title": "The sheet", "address": "/", "done": 2, "of": 5}
+    named["job"] = Job.objects.create(teacher=passage.teacher, **under_way).pk
     for looks in (LOOKS, NARROW_LOOKS):
         width, height = next(iter(looks.values()))[0]
         page.set_viewport_size({"width": width, "height": height})
