@@ -92,13 +92,10 @@ def _forget(job):
 
 def _ended(key, kind, future):
     """Keep how a piece of work ended; called in a thread of the pool."""
-    state, why = Job.State.DONE, ""
-    try:
-        pool.result_of(kind, future)
-    except ValidationError as error:
-        state, why = Job.State.FAILED, " ".join(error.messages)
-    except Exception:
-        state = Job.State.FAILED
+    error = None if future.cancelled() else future.exception()
+    state = Job.State.CANCELLED if future.cancelled() else Job.State.FAILED if error else Job.State.DONE
+    refusal = pool.refusal_of(kind, error)
+    why = " ".join(refusal.messages) if refusal else ""  # what its function says is told when it is asked for
     row = Job.objects.filter(key=key, state__in=Job.OPEN)
     row.update(state=state, why=why[:300], ended=timezone.now())
     for gone in _dropped():
@@ -110,14 +107,15 @@ def _ended(key, kind, future):
 def _dropped():
     """Keys of results that are given up, the oldest first, so that what waits to be fetched stays bounded."""
     with _lock:
-        done = [
-            key
-            for key, future in _futures.items()
-            if future.done() and not (future.cancelled() or future.exception())
-        ]
+        done = [key for key, future in _futures.items() if _is_kept(future)]
         size = {key: len(_futures[key].result()) for key in done}
         gone = []
         while done and sum(size[key] for key in done) > RESULTS_BYTES:
             gone.append(done.pop(0))
             del _futures[gone[-1]]
     return gone
+
+
+def _is_kept(future):
+    """Whether a result waits to be fetched."""
+    return future.done() and not future.cancelled() and future.exception() is None
