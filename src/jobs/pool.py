@@ -29,6 +29,8 @@ _pools: list[ProcessPool] = []
 def start():
     """Make the pool; before the application has threads, so that nothing is forked from between them."""
     with _lock:
+        if _pools and not _pools[0].active:  # broken beyond the loss of a process: another takes its place
+            _pools.clear()
         if _pools or not settings.WORKERS:
             return
         # They find the application as this process did.
