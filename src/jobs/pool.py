@@ -34,7 +34,8 @@ def start():
         if _pools or not settings.WORKERS:
             return
         # They find the application as this process did.
-        os.environ["PYTHONPATH"] = os.pathsep.join([str(settings.SRC), os.environ.get("PYTHONPATH", "")])
+        path = [str(settings.SRC), os.environ.get("PYTHONPATH", "")]
+        os.environ["PYTHONPATH"] = os.pathsep.join(filter(None, path))
         context = get_context("forkserver")
         context.set_forkserver_preload(["jobs.worker"])
         pool = ProcessPool(

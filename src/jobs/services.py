@@ -96,6 +96,9 @@ def _ended(key, kind, future):
     state = Job.State.CANCELLED if future.cancelled() else Job.State.FAILED if error else Job.State.DONE
     refusal = pool.refusal_of(kind, error)
     why = " ".join(refusal.messages) if refusal else ""  # what its function says is told when it is asked for
+    if refusal:  # that is told on its page: asked for again, it is tried again
+        with _lock:
+            _futures.pop(key, None)
     row = Job.objects.filter(key=key, state__in=Job.OPEN)
     row.update(state=state, why=why[:300], ended=timezone.now())
     for gone in _dropped():

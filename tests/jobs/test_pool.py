@@ -166,6 +166,7 @@ def test_a_death_is_told_on_the_page_of_the_work(asks, signed_in):
     for pid in working():
         os.kill(pid, signal.SIGKILL)
     until(job, Job.State.FAILED)
+    assert asks("sleep", 1.3) != job  # asked for again, it is tried again
     assert "was broken off" in signed_in.get(job.get_absolute_url()).content.decode()
 
 
