@@ -19,7 +19,7 @@ from jobs.models import Job
 from passages.models import Passage, State
 from practice.models import Plan
 from students import services as students
-from students.models import StudentLink
+from students.models import StudentPage
 from studio import services as studio
 from studio.models import OwnedInstrument, Setup, Student, Teaching
 
@@ -27,7 +27,7 @@ APPS = ("studio", "evidence", "catalogue", "passages", "bench", "practice", "stu
 STORED = (
     *(Student, OwnedInstrument, Setup, Teaching, OwnFingering, HiddenFingering),
     *(JudgementMade, ReadingsTaken, Preference, Prepared, Passage, State, AttemptMade, Plan),
-    *(StudentLink, Job),
+    *(StudentPage, Job),
 )
 # What a use case is asked, besides who acts, when it is about somebody else's things.
 EVEN = dict.fromkeys(("pitch", "tone", "speaks", "hands"), 1)
@@ -88,8 +88,8 @@ CALLS = {
         (t.passage, t.state),
         {"a4_hz": 440, "fitted": [], "weights": EVEN, "sources": ["taught"]},
     ),
-    "students.make_link": lambda t: ((t.owned,), {}),
-    "students.revoke_link": lambda t: ((t.link,), {}),
+    "students.make_page": lambda t: ((t.owned,), {}),
+    "students.revoke_page": lambda t: ((t.page,), {}),
     "bench.clear": lambda t: ((t.passage, t.state), {}),
     "bench.undo": lambda t: ((t.passage, t.state), {}),
     "bench.redo": lambda t: ((t.passage, t.state), {}),
@@ -98,8 +98,8 @@ CALLS = {
 OWN_BY_NATURE = {"studio.take_positions", "catalogue.audit", "catalogue.import_rows"}
 OWN_BY_NATURE |= {"jobs.work", "studio.add_student_with", "passages.add_first_passage"}
 SAVES_NOTHING = {"passages.read_source"}
-# Whoever has a link acts for the teacher who made it; its tests say how far.
-BY_LINK = {"students.log_through_link"}
+# Whoever has the address of a student's page acts for the teacher who made it; its tests say how far.
+BY_LINK = {"students.log_on_page"}
 
 
 def services():
@@ -123,7 +123,7 @@ class Things:
         self.own = save_own(teacher, "alto-saxophone", note="G6", touches="octave 1 3 | side Bb 1 2")
         self.passage = make_passage(teacher, owned=self.owned)
         self.state = self.passage.current
-        self.link = students.make_link(teacher, self.owned)
+        self.page = students.make_page(teacher, self.owned)
         self.job = Job.objects.create(key="x", teacher=teacher, kind="sheet", title="x", address="/")
         from core.music.notation.formats import read_score
 

@@ -62,39 +62,41 @@ def timed(run, repeats):
 
 
 def blocks(problem):
-    """The problem note by note: usable slots, their costs, and the links between them."""
-    slots = [np.flatnonzero(problem.usable[a:b]) for a, b in itertools.pairwise(problem.first)]
-    nodes = [problem.node[first + s] for first, s in zip(problem.first, slots, strict=False)]
-    links = []
+    """The problem note by note: usable slots, their costs, and the moves between them."""
+    slots = [
+        np.flatnonzero(problem.trellis.usable[a:b]) for a, b in itertools.pairwise(problem.trellis.first)
+    ]
+    nodes = [problem.node[first + s] for first, s in zip(problem.trellis.first, slots, strict=False)]
+    moves = []
     for n, (old, new) in enumerate(itertools.pairwise(slots)):
-        whole = problem.link[problem.first_link[n] : problem.first_link[n + 1]]
-        links.append(whole.reshape(problem.count[n], problem.count[n + 1])[np.ix_(old, new)])
-    return slots, nodes, links
+        whole = problem.move[problem.trellis.first_move[n] : problem.trellis.first_move[n + 1]]
+        moves.append(whole.reshape(problem.trellis.count[n], problem.trellis.count[n + 1])[np.ix_(old, new)])
+    return slots, nodes, moves
 
 
-def plain_sweep(nodes, links):
+def plain_sweep(nodes, moves):
     """The textbook's way: note after note there, and back for what each candidate costs."""
     cost, back = nodes[0], []
     arriving = [np.zeros_like(nodes[0])]
-    for node, link in zip(nodes[1:], links, strict=True):
-        total = cost[:, None] + link
+    for node, move in zip(nodes[1:], moves, strict=True):
+        total = cost[:, None] + move
         back.append(total.argmin(axis=0))
         arriving.append(total.min(axis=0))
         cost = arriving[-1] + node
     leaving = [np.zeros_like(nodes[-1])]
-    for node, link in zip(nodes[:0:-1], links[::-1], strict=True):
-        leaving.append((link + (node + leaving[-1])[None, :]).min(axis=1))
+    for node, move in zip(nodes[:0:-1], moves[::-1], strict=True):
+        leaving.append((move + (node + leaving[-1])[None, :]).min(axis=1))
     path = [int(cost.argmin())]
     for step in back[::-1]:
         path.append(int(step[path[-1]]))
     return float(cost.min()), arriving, leaving[::-1], path[::-1]
 
 
-def layered_graph(slots, nodes, links):
-    """The same layered graph for a general library: an edge carries its link and the node it enters."""
+def layered_graph(slots, nodes, moves):
+    """The same layered graph for a general library: an edge carries its move and the node it enters."""
     graph = nx.DiGraph()
-    for n, (node, link) in enumerate(zip(nodes[1:], links, strict=True)):
-        total = link + node[None, :]
+    for n, (node, move) in enumerate(zip(nodes[1:], moves, strict=True)):
+        total = move + node[None, :]
         graph.add_weighted_edges_from(
             ((n, a), (n + 1, b), float(total[a, b])) for a, b in itertools.product(*map(range, total.shape))
         )
@@ -125,8 +127,8 @@ def compare(name, problem, repeats):
 
 def every_slot_open(problem):
     """Fingerings for colour and practice may be taken too."""
-    row = np.repeat(np.arange(len(problem.count)), problem.count)
-    return replace(problem, usable=problem.usable | ~problem.gap[row])
+    row = np.repeat(np.arange(len(problem.trellis.count)), problem.trellis.count)
+    return replace(problem, usable=problem.trellis.usable | ~problem.trellis.gap[row])
 
 
 def change_one_note(table, in_hand, repeats):
@@ -136,9 +138,9 @@ def change_one_note(table, in_hand, repeats):
     n = next(
         n
         for n in range(middle, len(problem.events))
-        if sum(not c.bar for c in problem.offered[n].candidates) > 1
+        if sum(not c.bar for c in problem.given.offered[n].candidates) > 1
     )
-    usable = [c.entry.id for c in problem.offered[n].candidates if not c.bar]
+    usable = [c.entry.id for c in problem.given.offered[n].candidates if not c.bar]
     offer = offer_for(in_hand, problem.events[n].written_pitch, usable[-1], frozenset())
     one_s, changed = timed(lambda: table.with_offer(n, offer), repeats)
     whole_s, again = timed(lambda: make_table(changed.problem), repeats)
@@ -195,13 +197,13 @@ def in_depth(alto, notes):
     events, moves = sounding_events(read_score(abc.encode()).passage)[:notes], making.moves_of(alto.catalogue)
     table = solve(events, alto, moves)
     table.problem.quicker(1.1)  # what is alike is found once
-    family = dict(enumerate(families(table.problem.chart)))
+    family = dict(enumerate(families(table.problem.given.chart)))
     n = next(
         n
-        for n, offer in enumerate(table.problem.offered)
+        for n, offer in enumerate(table.problem.given.offered)
         if n > notes // 2 and sum(not candidate.bar for candidate in offer.candidates) > 1
     )
-    usable = [c.entry.id for c in table.problem.offered[n].candidates if not c.bar]
+    usable = [c.entry.id for c in table.problem.given.offered[n].candidates if not c.bar]
     pinned = offer_for(alto, events[n].written_pitch, usable[-1], frozenset())
     runs = {
         "solved anew": lambda: solve(events, alto, moves),

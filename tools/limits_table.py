@@ -62,7 +62,7 @@ def groups():
             ("tempo", f"{events.TEMPO_MIN_BPM:g} to {events.TEMPO_MAX_BPM:g} quarter notes a minute"),
             ("tuning", f"A from {pitch.A4_HZ_MIN:g} to {pitch.A4_HZ_MAX:g} Hz"),
             ("what a strand counts", f"0 to {faults.WEIGHT_MAX:g} times"),
-            ("moves between fingerings that are weighed", f"{problem.LINKS_LIMIT:,}"),
+            ("moves between fingerings that are weighed", f"{problem.MOVES_LIMIT:,}"),
             ("states of a bench that are kept", f"{bench.STATES_KEPT:,}, and those that are named"),
             ("steps back while notes are entered", entering.UNDO_KEPT),
         ],
@@ -81,7 +81,7 @@ def groups():
         "For students": [
             ("a sheet", f"{sheet.NOTES_MOST:,} notes, {sheet.LINES_MOST} lines"),
             ("drills kept at once", practice.DRILLS_AT_ONCE),
-            ("open pages for a student, of an instrument", students.LINKS_OPEN),
+            ("open pages for a student, of an instrument", students.PAGES_OPEN),
             ("attempts that a student logs", f"{students.A_HOUR} an hour, {students.A_DAY} a day"),
         ],
         "Work in the background": [

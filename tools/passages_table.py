@@ -63,7 +63,7 @@ def told(table, note):
     why, here = reason(table, note), chosen(table, note).entry.id
     if why.rival is None:
         return here
-    rival = table.problem.offered[note].candidates[why.rival].entry.id
+    rival = table.problem.given.offered[note].candidates[why.rival].entry.id
     return f"{here} (over {rival}: {why.sure}{f', {why.because}' if why.because else ''})"
 
 

@@ -16,7 +16,7 @@ from core.music.notation.midi_writer import write_midi
 from core.music.notation.musicxml_writer import write_musicxml
 from core.music.pitch import frequency_hz
 from core.routes.explain import reason
-from core.routes.links import stumble
+from core.routes.hard_moves import stumble
 from drawing.drawing_file import drawing_file
 from drawing.engraving import shared_glyphs
 
@@ -130,10 +130,10 @@ def _row(opened, solution: Solution, n, entry, known):
         row[name] = None if unknown else round(weighed.value, 3)
         row[f"{name}_spread"] = None if unknown else round(weighed.spread, 3)
         row[f"{name}_by"] = "unknown" if unknown else weighed.basis.value
-    faults = (table.node_faults[n] + table.link_faults[n]).by_strand
+    faults = (table.node_faults[n] + table.move_faults[n]).by_strand
     row |= {f"faults_{name}": round(value, 4) for name, value in faults.items()}
     chance = stumble(table, n)
     row["stumble"] = None if chance is None else round(chance, 4)
     why = reason(table, n)
-    rival = None if why.rival is None else table.problem.offered[n].candidates[why.rival].entry.id
+    rival = None if why.rival is None else table.problem.given.offered[n].candidates[why.rival].entry.id
     return row | {"over": rival, "sure": str(why.sure) if rival else None, "because": why.because or None}

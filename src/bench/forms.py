@@ -6,8 +6,8 @@ from core.evidence.sources import ALL_SOURCES, Basis
 from core.music.events import TEMPO_MAX_BPM, TEMPO_MIN_BPM
 from core.music.intonation import EQUAL, HARMONY, KEY, ROOTS, root_words
 from core.music.ornaments import LIVELY_PER_S
+from core.routes.elsewhere import SEMITONES
 from core.routes.faults import STRANDS, WEIGHT_MAX
-from core.routes.moved import SEMITONES
 from studio.forms import DecimalField, a4_field, fitted_field, offered
 from studio.queries import instruments_of
 from studio.shipped import INSTRUMENTS, instrument
@@ -89,7 +89,7 @@ class CompareForm(forms.Form):
         return {"tempo_bpm": cleaned["at"], "owned": cleaned["on"], "positions": positions}
 
 
-class MovedForm(forms.Form):
+class ElsewhereForm(forms.Form):
     """On which instrument other keys are tried, and how far music is moved that is adopted."""
 
     semitones = forms.TypedChoiceField(

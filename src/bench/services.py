@@ -71,7 +71,7 @@ def keep_habit(teacher, passage, base, entries, *, always):
     before = _open(teacher, passage, base)
     problem = before.solution().table.problem
     wanted, bans = frozenset(entries), dict(before.settings.bans)
-    for event, offer in zip(problem.events, problem.offered, strict=True):
+    for event, offer in zip(problem.events, problem.given.offered, strict=True):
         usable = {candidate.entry.id for candidate in offer.candidates if not candidate.bar}
         out = usable - wanted if always else usable & wanted
         if out and out < usable and event.id not in before.settings.pins:
@@ -197,7 +197,9 @@ def _trill_with(before, name, entry_id):
     problem = solution.table.problem
     for n, event in enumerate(solution.events):
         if event.ornament and partner_of(event.id) == name:
-            ways = [problem.pairs.get(slot, ()) for slot in range(*problem.first[n + 1 : n + 3])]
+            ways = [
+                problem.given.pairs.get(slot, ()) for slot in range(*problem.trellis.first[n + 1 : n + 3])
+            ]
             if entry_id in {pair.other.id for way in ways for found in way for pair in found}:
                 return f"the trill of {event.written_pitch} in bar {event.notes[0].bar}"
     return ""
@@ -207,7 +209,7 @@ def _note_with(before, note_id, entry_id):
     """A note in words, if it may be played with an entry."""
     solution = before.solution()
     n = solution.note_at.get(note_id)
-    candidates = [] if n is None else solution.table.problem.offered[n].candidates
+    candidates = [] if n is None else solution.table.problem.given.offered[n].candidates
     if entry_id not in {candidate.entry.id for candidate in candidates}:
         raise ValidationError("That fingering does not belong to this note.", code="unknown")
     event = solution.events[n]

@@ -15,10 +15,10 @@ from bench.solution import Solution
 from core.charts.entry import Entry
 from core.music.events import where
 from core.routes.alternatives import AS_GOOD, NEAR
-from core.routes.links import ease, stumble
+from core.routes.hard_moves import ease, stumble
 from drawing.compact import WIDTH, height, symbol
 from drawing.engraving import Engraving
-from drawing.score import LinkMark, Node, UnderNote, choosable, printed
+from drawing.score import MoveMark, Node, UnderNote, choosable, printed
 from drawing.svg import join
 
 NO_MORE: Mapping[str, Entry] = MappingProxyType({})
@@ -37,14 +37,14 @@ class Size:
         Room for each note.
     drawn : bool
         Whether drawings stand under the notes; trouble alone is marked otherwise.
-    links_pressed : bool
-        Whether there is room to press the links.
+    moves_pressed : bool
+        Whether there is room to press the moves.
     """
 
     width_px: int
     note_px: float = WIDTH
     drawn: bool = True
-    links_pressed: bool = True
+    moves_pressed: bool = True
 
 
 # From two lines of music in the window to the whole piece at a glance.
@@ -54,7 +54,7 @@ SIZES = {
     "small": Size(1250),
     "glance": Size(1800, note_px=14.0, drawn=False),
 }
-NARROW = Size(NARROW_PX, links_pressed=False)
+NARROW = Size(NARROW_PX, moves_pressed=False)
 GLANCE_HEIGHT = 16.0
 
 
@@ -72,7 +72,7 @@ class Line:
     Parameters
     ----------
     under : str
-        Its links and drawings.
+        Its moves and drawings.
     number : int
         Counted from 0.
     notes : str
@@ -111,10 +111,10 @@ class View:
         """Place of every event by its id."""
         return {event.id: n for n, event in enumerate(self.solution.events)}
 
-    def query(self, note_id, entry_id="", *, link=False):
-        """The address of a view: state, note and candidate, or the link into the note."""
+    def query(self, note_id, entry_id="", *, move=False):
+        """The address of a view: state, note and candidate, or the move into the note."""
         parts = {"state": self.opened.state.number, "note": note_id}
-        more = {"try": entry_id} if entry_id else {"link": "into"} if link else {}
+        more = {"try": entry_id} if entry_id else {"move": "into"} if move else {}
         return "?" + urlencode(parts | more)
 
 
@@ -137,7 +137,7 @@ def lines(
     size: Size = SIZES["usual"],
     here: Container[int] | None = None,
 ) -> tuple[Line, ...]:
-    """Systems of the score with drawings, and on the bench with links.
+    """Systems of the score with drawings, and on the bench with moves.
 
     Parameters
     ----------
@@ -190,26 +190,26 @@ def _line(view, number, system, for_print, size, *, shown):
     deepest = max((node.y for nodes in lanes.values() for node in nodes), default=ground)
     whole = ground if for_print else deepest + LANE_ROOM
     notes = [_under_note(view, n, system.notes[events[n].id], top, lanes[n], size) for n in here]
-    links = [] if for_print else _links(view, here, notes, size)
+    moves = [] if for_print else _moves(view, here, notes, size)
     return Line(
         svg=system.svg,
         height=whole,
         labels=tuple(note.label for note in notes),
-        under=printed(notes) if for_print else choosable(notes, links, whole),
+        under=printed(notes) if for_print else choosable(notes, moves, whole),
         **place,
     )
 
 
 def _lanes(view, n):
     """How many lanes a note takes."""
-    offered = view.solution.table.problem.offered[n].candidates
+    offered = view.solution.table.problem.given.offered[n].candidates
     return max(1, min(LANES, sum(not candidate.bar for candidate in offered)))
 
 
 def nodes_of(view: View, n: int, ground: float) -> tuple[Node, ...]:
     """The candidates of a note in their lanes, in the teacher's order; of many the first and that chosen."""
     table = view.solution.table
-    offered, slot, extra = table.problem.offered[n].candidates, table.route.slots[n], table.extra_at(n)
+    offered, slot, extra = table.problem.given.offered[n].candidates, table.route.slots[n], table.extra_at(n)
     usable = [place for place, candidate in enumerate(offered) if not candidate.bar]
     order = sorted(usable, key=lambda place: view.opened.in_hand.rank(offered[place].entry))
     shown = order[:LANES]
@@ -255,33 +255,33 @@ def _under_note(view, n, x, top, nodes, size):
     )
 
 
-def _links(view, here, notes, size):
-    """The links of a line, half of those that come from the line before and go on to the next."""
+def _moves(view, here, notes, size):
+    """The moves of a line, half of those that come from the line before and go on to the next."""
     room = size.note_px
     points = [(note.x, next((n.y for n in note.nodes if n.standing == "chosen"), note.top)) for note in notes]
-    found = [_link_mark(view, here[at + 1], *pair) for at, pair in enumerate(pairwise(points))]
+    found = [_move_mark(view, here[at + 1], *pair) for at, pair in enumerate(pairwise(points))]
     if here and here[0] > 0:
         x, y = points[0]
-        found.insert(0, _link_mark(view, here[0], (x - room, y), (x, y)))
+        found.insert(0, _move_mark(view, here[0], (x - room, y), (x, y)))
     if here and here[-1] + 1 < len(view.solution.events):
         x, y = points[-1]
-        goes_on = _link_mark(view, here[-1] + 1, (x, y), (x + room, y))
+        goes_on = _move_mark(view, here[-1] + 1, (x, y), (x + room, y))
         found.append(replace(goes_on, query=""))  # it is pressed where it arrives
     # where there is no room to press them, the note says the way into it
-    return found if size.links_pressed else [replace(link, query="") for link in found]
+    return found if size.moves_pressed else [replace(move, query="") for move in found]
 
 
-def _link_mark(view, after, start, end):
-    """The link into a note, from a point to a point."""
+def _move_mark(view, after, start, end):
+    """The move into a note, from a point to a point."""
     chance = stumble(view.solution.table, after)
     if chance is None:
-        return LinkMark(*start, *end, "none", "")
+        return MoveMark(*start, *end, "none", "")
     before, event = view.solution.events[after - 1], view.solution.events[after]
-    return LinkMark(
+    return MoveMark(
         *start,
         *end,
         ease(chance).value,
         label=f"{before.written_pitch} to {event.written_pitch}: {100 * chance:.0f} in 100 stumble",
         note_id=event.id,
-        query=view.query(event.id, link=True),
+        query=view.query(event.id, move=True),
     )

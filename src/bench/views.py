@@ -9,11 +9,11 @@ from django.views.decorators.http import require_GET, require_POST
 
 from bench import queries, services
 from bench.export import FORMS
-from bench.forms import CompareForm, MovedForm, SetUpForm, TempoForm
+from bench.forms import CompareForm, ElsewhereForm, SetUpForm, TempoForm
 from bench.screens.bench import bench_page, lines_of_bench, note_at, note_of_bench
 from bench.screens.compare import compare_page
+from bench.screens.elsewhere import elsewhere_page
 from bench.screens.lesson import lesson_page
-from bench.screens.moved import moved_page
 from bench.screens.ossia import ossia_page
 from bench.screens.sheet import sheet_page
 from bench.screens.tempo import tempo_strip
@@ -42,7 +42,7 @@ def _bench(request, passage, *, state=None, set_up=None, errors=(), status=200):
     template = {"inspector": "bench/_inspector.html", "bench": "bench/_bench.html"}.get(
         part, "bench/bench.html"
     )
-    at = opened, asked.get("note", ""), asked.get("try", ""), bool(asked.get("link", ""))
+    at = opened, asked.get("note", ""), asked.get("try", ""), bool(asked.get("move", ""))
     if part == "inspector":
         shown = note_of_bench(*at)
     else:
@@ -233,16 +233,16 @@ def compare(request, pk):
 
 @require_GET
 @refused_on_a_page
-def moved(request, pk):
+def elsewhere(request, pk):
     passage, opened = _opened(request, pk)
-    form = MovedForm(request.GET or None, passage=passage)
+    form = ElsewhereForm(request.GET or None, passage=passage)
     owned = form.cleaned_data["on"] if form.is_bound and form.is_valid() else None
     there = of_instrument(owned) if owned else opened.in_hand
-    shown = moved_page(opened, there, queries.family_of(opened.in_hand), request.GET.get("note", ""))
+    shown = elsewhere_page(opened, there, queries.family_of(opened.in_hand), request.GET.get("note", ""))
     tables = [(f"In other keys: {shown.instrument}", shown.rows), ("On the family, as written", shown.family)]
     errors = [error for errors in form.errors.values() for error in errors]
     more = {"form": form, "errors": errors, "tables": tables}
-    return _page(request, "moved", opened, shown, status=422 if errors else 200, **more)
+    return _page(request, "elsewhere", opened, shown, status=422 if errors else 200, **more)
 
 
 @require_GET
@@ -260,7 +260,7 @@ def ossia(request, pk):
 @refused_on_a_page
 def adopt(request, pk):
     passage = passage_of(request.user, pk)
-    details = _valid(MovedForm(request.POST, passage=passage))
+    details = _valid(ElsewhereForm(request.POST, passage=passage))
     made = adopt_moved(request.user, passage, semitones=details["semitones"], owned=details["on"])
     return redirect("bench:bench", made.pk)
 

@@ -1,4 +1,4 @@
-"""What stands under a staff, as SVG: drawings to choose, the links between them, drawings to print."""
+"""What stands under a staff, as SVG: drawings to choose, the moves between them, drawings to print."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -7,8 +7,8 @@ from drawing.svg import join, tag
 
 NO_FINGERING_DROP = 55
 NODE_R, CHOSEN_R = 2.6, 4.2
-# Room about a link that is to be pressed.
-LINK_TARGET = 24.0
+# Room about a move that is to be pressed.
+MOVE_TARGET = 24.0
 
 
 @dataclass(frozen=True)
@@ -41,8 +41,8 @@ class UnderNote:
 
 
 @dataclass(frozen=True)
-class LinkMark:
-    """The link from the chosen candidate of a note to that of the next in the same line.
+class MoveMark:
+    """The move from the chosen candidate of a note to that of the next in the same line.
 
     `query` is the address of what is said of it; empty where there is nothing to say.
     """
@@ -57,10 +57,10 @@ class LinkMark:
     query: str = ""
 
 
-def choosable(notes: Sequence[UnderNote], links: Sequence[LinkMark], height: float) -> str:
-    """Links and drawings of a line, as they stand on the bench."""
-    between = [link_target(link) for link in links if link.query]
-    return join([*map(link_svg, links), *(note_svg(note, height) for note in notes), *between])
+def choosable(notes: Sequence[UnderNote], moves: Sequence[MoveMark], height: float) -> str:
+    """Moves and drawings of a line, as they stand on the bench."""
+    between = [move_target(move) for move in moves if move.query]
+    return join([*map(move_svg, moves), *(note_svg(note, height) for note in notes), *between])
 
 
 def printed(notes: Sequence[UnderNote]) -> str:
@@ -110,36 +110,36 @@ def note_svg(note: UnderNote, line_height: float) -> str:
     )
 
 
-def link_svg(link: LinkMark) -> str:
+def move_svg(move: MoveMark) -> str:
     """A stroke between two drawings, the stronger the harder the move."""
-    stroke = f"M{link.x1:.1f} {link.y1:.1f}L{link.x2:.1f} {link.y2:.1f}"
-    return tag("path", class_=f"link {link.level}", d=stroke)
+    stroke = f"M{move.x1:.1f} {move.y1:.1f}L{move.x2:.1f} {move.y2:.1f}"
+    return tag("path", class_=f"link {move.level}", d=stroke)
 
 
-def link_target(link: LinkMark) -> str:
-    """What is pressed to look at a link: the room between two notes, about the stroke."""
-    left, right = link.x1 + LINK_TARGET / 2, link.x2 - LINK_TARGET / 2
-    if right - left < LINK_TARGET:
-        middle = (link.x1 + link.x2) / 2
-        left, right = middle - LINK_TARGET / 2, middle + LINK_TARGET / 2
-    low, high = sorted((link.y1, link.y2))
+def move_target(move: MoveMark) -> str:
+    """What is pressed to look at a move: the room between two notes, about the stroke."""
+    left, right = move.x1 + MOVE_TARGET / 2, move.x2 - MOVE_TARGET / 2
+    if right - left < MOVE_TARGET:
+        middle = (move.x1 + move.x2) / 2
+        left, right = middle - MOVE_TARGET / 2, middle + MOVE_TARGET / 2
+    low, high = sorted((move.y1, move.y2))
     return tag(
         "a",
-        tag("title", link.label),
+        tag("title", move.label),
         tag(
             "rect",
             class_="hit",
             x=left,
-            y=low - LINK_TARGET / 2,
+            y=low - MOVE_TARGET / 2,
             width=right - left,
-            height=high - low + LINK_TARGET,
+            height=high - low + MOVE_TARGET,
             rx=5,
         ),
         class_="between",
-        href=link.query,
-        data_note=link.note_id,
+        href=move.query,
+        data_note=move.note_id,
         data_look="",
-        aria_label=link.label,
+        aria_label=move.label,
         tabindex="-1",
     )
 

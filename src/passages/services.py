@@ -15,7 +15,7 @@ from core.music.notation.musicxml_writer import write_musicxml
 from core.music.notation.score import DEFAULT
 from core.music.ossia import ossia_of, with_ossia
 from core.routes.candidates import written_pins
-from core.routes.moved import by_semitones, key_words
+from core.routes.elsewhere import by_semitones, key_words
 from jobs import pool
 from passages.models import Passage, State
 from passages.music import read_passage

@@ -15,7 +15,7 @@ from core.evidence.in_hand import InstrumentInHand
 from core.evidence.sources import ALL_SOURCES
 from core.instruments.fingering import Kind, format_fingering
 from core.music.pitch import Pitch, spell
-from core.routes.links import safe_bpm
+from core.routes.hard_moves import safe_bpm
 from evidence.told import reach_counted, usual_top
 
 # A single note is practised from this tempo on; other fingerings of it that drills are made with.

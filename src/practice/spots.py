@@ -72,5 +72,5 @@ def _hardest(table, first, end):
     """The note of a spot with most expected faults, with the way into it; of a link the one arrived at."""
     if end - first == 1:
         return end
-    faults = table.node_faults.total + table.link_faults.total
+    faults = table.node_faults.total + table.move_faults.total
     return first + 1 + int(np.argmax(faults[first + 1 : end + 1]))

@@ -78,7 +78,7 @@ export const bench = () => ({
     this.showTried();
     this.show();
     const next = this.notes[this.at + this.way];
-    if (target.id === "inspector" && next) askAhead(this.address(next, this.atLink()), event.detail.ctx);
+    if (target.id === "inspector" && next) askAhead(this.address(next, this.atMove()), event.detail.ctx);
   },
 
   show() {
@@ -103,16 +103,16 @@ export const bench = () => ({
 
   step(by) {
     this.way = by;
-    if (this.at + by >= 0) this.look(this.at + by, this.atLink());
+    if (this.at + by >= 0) this.look(this.at + by, this.atMove());
   },
 
-  // Whether a link is looked at: stepping goes on from link to link.
-  atLink() {
-    return Boolean(this.$root.querySelector("#inspector[data-link]"));
+  // Whether a move is looked at: stepping goes on from move to move.
+  atMove() {
+    return Boolean(this.$root.querySelector("#inspector[data-move]"));
   },
 
-  address(note, link) {
-    return this.$root.dataset.address + encodeURIComponent(note) + (link ? "&link=into" : "");
+  address(note, move) {
+    return this.$root.dataset.address + encodeURIComponent(note) + (move ? "&move=into" : "");
   },
 
   // One after the other what changed last; from the end on to the first again.
@@ -124,7 +124,7 @@ export const bench = () => ({
   },
 
   // Look at a note by its place, from the end if it is below 0.
-  look(to, link = false) {
+  look(to, move = false) {
     const at = to < 0 ? this.notes.length + to : to;
     if (!this.notes[at]) return;
     this.mark(this.slot(), false);
@@ -133,7 +133,7 @@ export const bench = () => ({
     this.mark(this.slot(), true);
     this.folded = false;
     this.show();
-    const address = this.address(this.note, link);
+    const address = this.address(this.note, move);
     // at once, so that Back leads where it should before the answer is here; a run of steps is one place
     history[underWay ? "replaceState" : "pushState"]({ htmx: true }, "", address);
     htmx.ajax("GET", address, { source: "#score" });

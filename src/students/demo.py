@@ -16,7 +16,7 @@ from core.practice.attempt_format import Logged
 from core.practice.attempts import Attempt, Result
 from core.practice.ladder import begin, played
 from core.practice.player import Hands
-from core.routes.links import hardest, safe_bpm
+from core.routes.hard_moves import hardest, safe_bpm
 from core.routes.practised import asked_of
 from evidence import services as evidence
 from evidence.told import reach_counted
@@ -29,9 +29,9 @@ from studio.services import add_instrument, save_student
 from studio.shipped import instrument
 
 DEMO = settings.DATA / "demo"
-# Of the simulated hands: links, those among which they are found, days before today with a session on each,
+# Of the simulated hands: moves, those among which they are found, days before today with a session on each,
 # playings in it, and how far a student is slower or quicker than is usual, as a spread of the logarithm.
-LINKS, LOOKED_AT, DAYS_AGO, A_SESSION, SLOWER = 3, 12, (12, 9, 6, 4, 2), 10, 0.15
+MOVES, LOOKED_AT, DAYS_AGO, A_SESSION, SLOWER = 3, 12, (12, 9, 6, 4, 2), 10, 0.15
 
 
 def load(teacher):
@@ -56,25 +56,25 @@ def load(teacher):
             teacher, title="", instrument=model, passage=passage, notices=notices, owned=owned
         )
         services.set_due(teacher, added, owned.plan.due)
-        climb_links(teacher, added, seed=desk["practice"]["seed"])
+        climb_moves(teacher, added, seed=desk["practice"]["seed"])
         served[desk["name"]] = added
     for name, kinds in band["drills"].items():
         _some_drills(teacher, served[name], kinds)
 
 
 def _some_drills(teacher, passage, kinds):
-    """A drill of each kind for the hardest link of a passage."""
+    """A drill of each kind for the hardest move of a passage."""
     at = opened(passage, passage.current)
-    (link,) = hardest(at.solution().table, 1)
-    spot = drilling.spot_between(at, link.before.id, link.after.id)
+    (move,) = hardest(at.solution().table, 1)
+    spot = drilling.spot_between(at, move.before.id, move.after.id)
     material = drilling.material_of_spot(at, spot, drilling.top_on(at.owned, at.in_hand))
     made = drills(material)
     some = [next(drill for drill in made if drill.kind == kind) for kind in kinds]
     keep_drills(teacher, some, model=passage.instrument, owned=at.owned, serves=at)
 
 
-def climb_links(teacher, passage, seed):
-    """Sessions of simulated hands on the hardest links of a passage, each up its own ladder of tempi.
+def climb_moves(teacher, passage, seed):
+    """Sessions of simulated hands on the hardest moves of a passage, each up its own ladder of tempi.
 
     They play within the reach: what hands do there is not lost where a note does not speak.
     """
@@ -83,10 +83,10 @@ def climb_links(teacher, passage, seed):
     notes, top = at.solution().note_at, reach_counted(at.owned, at.in_hand).top or 0
     events, moves = at.solution().events, moves_on(at.in_hand)
     chart = moves.chart
-    links = [notes[link.after.id] for link in hardest(table, LOOKED_AT)]
+    hard = [notes[move.after.id] for move in hardest(table, LOOKED_AT)]
     logged = []
-    within = [n for n in links if max(e.written_pitch.midi for e in events[max(n - 2, 0) : n + 1]) <= top]
-    for n in within[:LINKS]:
+    within = [n for n in hard if max(e.written_pitch.midi for e in events[max(n - 2, 0) : n + 1]) <= top]
+    for n in within[:MOVES]:
         pair = (chart.index[entry.id] for entry in at.solution().entries[n - 1 : n + 1])
         player = Hands(asked_of(moves, *pair) * float(np.exp(random.normal(0, SLOWER))), random)
         target = round(at.settings.tempo_bpm)

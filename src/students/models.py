@@ -1,4 +1,4 @@
-"""Links by which a student reads what was put on a sheet."""
+"""Pages on which a student reads what was put on a sheet."""
 
 from django.db import models
 from django.utils import timezone
@@ -6,7 +6,7 @@ from django.utils import timezone
 from studio.models import OwnedInstrument
 
 
-class StudentLink(models.Model):
+class StudentPage(models.Model):
     """An address that nobody guesses, for one student's instrument; read-only but for attempts where allowed.
 
     `asked` is what stands on it, as the sheet's address says it; `pins` are the fingerings of its passage as
@@ -15,7 +15,7 @@ class StudentLink(models.Model):
 
     OWNED_BY = "instrument__teacher"
 
-    instrument = models.ForeignKey(OwnedInstrument, models.CASCADE, related_name="links")
+    instrument = models.ForeignKey(OwnedInstrument, models.CASCADE, related_name="pages")
     token = models.CharField(max_length=64, unique=True)
     asked = models.CharField(max_length=2_000, blank=True)
     pins = models.JSONField(default=dict)

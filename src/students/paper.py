@@ -49,9 +49,9 @@ def _music(folder: Path, name: str, music: Music):
     return {"title": music.title, "says": music.says, "lines": files}
 
 
-def _ladder(link):
-    steps = [] if link.done else link.steps
-    return {"notes": link.notes, "where": link.where, "move": link.move, "step": link.step, "steps": steps}
+def _ladder(move):
+    steps = [] if move.done else move.steps
+    return {"notes": move.notes, "where": move.where, "move": move.move, "step": move.step, "steps": steps}
 
 
 def _week(week):

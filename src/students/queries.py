@@ -20,7 +20,7 @@ from evidence.models import AttemptMade, Told
 from passages.models import Passage
 from practice import queries as practice
 from practice.models import Plan
-from students.models import StudentLink
+from students.models import StudentPage
 from studio.access import of
 from studio.models import Student
 
@@ -167,27 +167,27 @@ def cracks_on(owned) -> dict[tuple[int, str], tuple[int, int]]:
     }
 
 
-def links_on(owned) -> list[StudentLink]:
-    """The links of an instrument that are open, the newest first."""
-    return list(StudentLink.objects.filter(instrument=owned, revoked=None, expires__gt=timezone.now()))
+def pages_on(owned) -> list[StudentPage]:
+    """The pages of an instrument that are open, the newest first."""
+    return list(StudentPage.objects.filter(instrument=owned, revoked=None, expires__gt=timezone.now()))
 
 
-def link_of(teacher, pk) -> StudentLink:
-    """One of a teacher's links; another teacher's is not found."""
-    return get_object_or_404(of(teacher, StudentLink).select_related("instrument"), pk=pk)
+def student_page_of(teacher, pk) -> StudentPage:
+    """One of a teacher's pages; another teacher's is not found."""
+    return get_object_or_404(of(teacher, StudentPage).select_related("instrument"), pk=pk)
 
 
-def open_link(token) -> StudentLink | None:
-    """The link that an address names; None where there is none, or it is open no more."""
-    found = StudentLink.objects.select_related("instrument__teacher", "instrument__student")
-    link = found.filter(token=token[:64]).first()
-    return link if link is not None and link.is_open else None
+def open_page(token) -> StudentPage | None:
+    """The page that an address names; None where there is none, or it is open no more."""
+    found = StudentPage.objects.select_related("instrument__teacher", "instrument__student")
+    page = found.filter(token=token[:64]).first()
+    return page if page is not None and page.is_open else None
 
 
-def asked_of(link) -> QueryDict:
-    """What a link asks of the sheet; the instrument is its own, whatever stands there."""
-    asked = QueryDict(link.asked, mutable=True)
-    asked["on"] = f"i{link.instrument_id}"
+def asked_of(page) -> QueryDict:
+    """What a page asks of the sheet; the instrument is its own, whatever stands there."""
+    asked = QueryDict(page.asked, mutable=True)
+    asked["on"] = f"i{page.instrument_id}"
     return asked
 
 

@@ -1,4 +1,4 @@
-"""Every change to students' links: one function a use case; and what is logged through them."""
+"""Every change to students' pages: one function a use case; and what is logged on them."""
 
 import secrets
 from datetime import timedelta
@@ -11,16 +11,16 @@ from catalogue.queries import of_instrument
 from core.practice.attempts import By
 from evidence.models import AttemptMade
 from practice.services import log_attempts
-from students.models import StudentLink
+from students.models import StudentPage
 from studio.access import own
 
-DAYS, LINKS_OPEN, ASKED_MOST = range(1, 181), 20, 2_000
-# Attempts that a student may log through links, in an hour and in a day, on one instrument.
+DAYS, PAGES_OPEN, ASKED_MOST = range(1, 181), 20, 2_000
+# Attempts that a student may log on pages, in an hour and in a day, on one instrument.
 A_HOUR, A_DAY = 200, 600
 
 
 @transaction.atomic
-def make_link(teacher, owned, *, asked="", pins=None, days=14, may_log=False):
+def make_page(teacher, owned, *, asked="", pins=None, days=14, may_log=False):
     """Make an address for a student; what stands on it is as the sheet's address says."""
     owned = own(teacher, owned)
     if days not in DAYS:
@@ -28,9 +28,9 @@ def make_link(teacher, owned, *, asked="", pins=None, days=14, may_log=False):
     if len(asked) > ASKED_MOST:
         raise ValidationError("So much cannot be asked of a link; leave out drills.", code="long")
     now = timezone.now()
-    if StudentLink.objects.filter(instrument=owned, revoked=None, expires__gt=now).count() >= LINKS_OPEN:
+    if StudentPage.objects.filter(instrument=owned, revoked=None, expires__gt=now).count() >= PAGES_OPEN:
         raise ValidationError("So many links are open already; revoke those that are not used.", code="many")
-    return StudentLink.objects.create(
+    return StudentPage.objects.create(
         instrument=owned,
         token=secrets.token_urlsafe(32),
         asked=asked,
@@ -41,24 +41,24 @@ def make_link(teacher, owned, *, asked="", pins=None, days=14, may_log=False):
 
 
 @transaction.atomic
-def revoke_link(teacher, link):
-    """Close a link for good."""
-    owned = own(teacher, link.instrument)
-    StudentLink.objects.filter(pk=link.pk, instrument=owned, revoked=None).update(revoked=timezone.now())
+def revoke_page(teacher, page):
+    """Close a page for good."""
+    owned = own(teacher, page.instrument)
+    StudentPage.objects.filter(pk=page.pk, instrument=owned, revoked=None).update(revoked=timezone.now())
 
 
 @transaction.atomic
-def log_through_link(link, logged):
+def log_on_page(page, logged):
     """Keep an attempt of the student's own, if the teacher allows it and there are not too many of them.
 
     Whoever has the address acts for the teacher who made it, in this alone.
     """
-    link = StudentLink.objects.select_related("instrument__teacher").filter(pk=link.pk).first()
-    if link is None or not link.is_open or not link.may_log:
+    page = StudentPage.objects.select_related("instrument__teacher").filter(pk=page.pk).first()
+    if page is None or not page.is_open or not page.may_log:
         raise ValidationError("Attempts are not logged through this link.", code="closed")
-    now, own_attempts = timezone.now(), AttemptMade.objects.filter(instrument=link.instrument, by=By.STUDENT)
+    now, own_attempts = timezone.now(), AttemptMade.objects.filter(instrument=page.instrument, by=By.STUDENT)
     for most, since in ((A_HOUR, timedelta(hours=1)), (A_DAY, timedelta(days=1))):
         if own_attempts.filter(made__gt=now - since).count() >= most:
             raise ValidationError("Enough for now: rest, and go on later.", code="rate")
-    owned = link.instrument
+    owned = page.instrument
     return log_attempts(owned.teacher, owned, of_instrument(owned), [logged])

@@ -1,4 +1,4 @@
-"""Views of sheets and links: for the teacher who makes them, and for whoever has a link."""
+"""Views of sheets and students' pages: for the teacher who makes them, and for whoever has the address."""
 
 from django.contrib import messages
 from django.contrib.auth.decorators import login_not_required
@@ -32,13 +32,13 @@ def sheet(request):
         "passages": queries.music_of(request.user, owned=owned).get(owned.pk, []),
         "parts": PARTS,
         "papers": PAPERS,
-        "links": [(link, _address(request, link)) for link in queries.links_on(owned)],
+        "pages": [(page, _address(request, page)) for page in queries.pages_on(owned)],
     }
     return render(request, "students/sheet.html", context)
 
 
-def _address(request, link):
-    return request.build_absolute_uri(reverse("students:for-student", args=[link.token]))
+def _address(request, page):
+    return request.build_absolute_uri(reverse("students:for-student", args=[page.token]))
 
 
 @require_GET
@@ -55,13 +55,13 @@ def sheet_pdf(request):
 
 @require_POST
 @refused_on_a_page
-def make_link(request):
-    """Make a link to the sheet as it is shown."""
+def make_page(request):
+    """Make a student's page of the sheet as it is shown."""
     at = queries.instrument_named(request.user, request.POST.get("on", ""))
     days, asked = request.POST.get("days", ""), request.POST.get("asked", "")
     data = QueryDict(asked, mutable=True)
     data["on"] = at.on
-    services.make_link(
+    services.make_page(
         request.user,
         at.owned,
         asked=asked,
@@ -75,54 +75,54 @@ def make_link(request):
 
 @require_POST
 @refused_on_a_page
-def revoke_link(request, pk):
-    link = queries.link_of(request.user, pk)
-    services.revoke_link(request.user, link)
+def revoke_page(request, pk):
+    page = queries.student_page_of(request.user, pk)
+    services.revoke_page(request.user, page)
     messages.success(request, "The link is revoked; whoever has it finds nothing more there.")
-    return redirect(f"{reverse('students:sheet')}?on=i{link.instrument_id}")
+    return redirect(f"{reverse('students:sheet')}?on=i{page.instrument_id}")
 
 
 @require_GET
 @login_not_required
-def show_link(request, token):
+def show_page(request, token):
     """The page of a student; no sign-in, nothing for search engines, nothing told to other sites."""
-    link = _open(token)
-    return _for_student(request, link, _asked(link))
+    page = _open(token)
+    return _for_student(request, page, _asked(page))
 
 
 @csrf_exempt  # no cookie is read: the address alone lets log, so another site gains nothing by forging it
 @require_POST
 @login_not_required
-def log_through_link(request, token):
-    link = _open(token)
-    asked = _asked(link)
+def log_on_page(request, token):
+    page = _open(token)
+    asked = _asked(page)
     what = request.POST.get("what", "")
     attempt = attempt_named(asked, what, request.POST.get("result", ""))
     if attempt is None:
-        return _for_student(request, link, asked, ["That cannot be logged here; load the page anew."], 422)
+        return _for_student(request, page, asked, ["That cannot be logged here; load the page anew."], 422)
     try:
-        services.log_through_link(link, attempt)
+        services.log_on_page(page, attempt)
     except ValidationError as error:
-        return _for_student(request, link, asked, error.messages, 429 if error.code == "rate" else 422)
+        return _for_student(request, page, asked, error.messages, 429 if error.code == "rate" else 422)
     return _private(redirect(f"{reverse('students:for-student', args=[token])}#{what}"))
 
 
 def _open(token):
-    link = queries.open_link(token)
-    if link is None:
-        raise Http404("no such link, or no more")
-    return link
+    page = queries.open_page(token)
+    if page is None:
+        raise Http404("no such page, or it is open no more")
+    return page
 
 
-def _asked(link):
-    """What stands behind a link: read as its teacher reads it, on this instrument alone."""
-    return asked_sheet(link.instrument.teacher, queries.asked_of(link), link.pins)
+def _asked(page):
+    """What stands behind a page: read as its teacher reads it, on this instrument alone."""
+    return asked_sheet(page.instrument.teacher, queries.asked_of(page), page.pins)
 
 
-def _for_student(request, link, asked, errors=(), status=200):
-    today = queries.played_today(link.instrument, asked.music)
-    page = for_student(asked, today, may_log=link.may_log)
-    context = {"page": page, "link": link, "errors": errors}
+def _for_student(request, page, asked, errors=(), status=200):
+    today = queries.played_today(page.instrument, asked.music)
+    shown = for_student(asked, today, may_log=page.may_log)
+    context = {"page": shown, "kept": page, "errors": errors}
     return _private(render(request, "students/for_student.html", context, status=status))
 
 

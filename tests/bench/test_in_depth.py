@@ -1,4 +1,4 @@
-"""The pages beside the bench: tempo strip, links, other ways, trouble, comparison, lesson."""
+"""The pages beside the bench: tempo strip, moves, other ways, trouble, comparison, lesson."""
 
 import json
 import re
@@ -81,13 +81,13 @@ def test_the_tempo_named_by_the_strip_is_where_the_bench_changes(teacher, suite)
 
 
 def test_a_link_says_what_each_finger_does_and_what_would_ease_it(passage):
-    link = note_of_bench(at(passage), "n2", link=True).link
-    assert link.notes == "B♭4 to C5"
-    assert link.fingers
-    assert int(link.needed) > 0
-    assert link.available
-    assert sum(int(ms) for _, ms in link.parts) == pytest.approx(int(link.needed), abs=len(link.parts))
-    assert note_of_bench(at(passage), "n1", link=True).link is None
+    move = note_of_bench(at(passage), "n2", move=True).move
+    assert move.notes == "B♭4 to C5"
+    assert move.fingers
+    assert int(move.needed) > 0
+    assert move.available
+    assert sum(int(ms) for _, ms in move.parts) == pytest.approx(int(move.needed), abs=len(move.parts))
+    assert note_of_bench(at(passage), "n1", move=True).move is None
 
 
 def test_a_way_taken_is_pinned_together_and_undone_together(signed_in, teacher, suite):
@@ -117,7 +117,7 @@ def test_a_habit_is_kept_wherever_there_is_another(signed_in, passage):
     signed_in.post(reverse("bench:change", args=[passage.pk]), data)
     left_out = set(habit.entries.split())
     solution = at(passage).solution()
-    for event, offer in zip(solution.events, solution.table.problem.offered, strict=True):
+    for event, offer in zip(solution.events, solution.table.problem.given.offered, strict=True):
         if {c.entry.id for c in offer.candidates if not c.bar} - left_out:
             assert solution.chosen_ids[event.id] not in left_out
     again = signed_in.post(reverse("bench:change", args=[passage.pk]), data | {"state": "2"})
@@ -263,7 +263,7 @@ def test_at_a_glance_all_fits_in_a_few_lines_with_trouble_marked(suite):
 
 
 def test_music_elsewhere_is_ranked_and_adopted(signed_in, suite):
-    words = words_of(get(signed_in, "moved", suite))
+    words = words_of(get(signed_in, "elsewhere", suite))
     assert "As it is now" in words
     assert "Up an octave" in words
     address = reverse("bench:adopt", args=[suite.pk])

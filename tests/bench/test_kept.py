@@ -5,7 +5,7 @@ import pytest
 
 from bench import kept
 from bench.queries import opened
-from bench.screens import moved, ossia, ways
+from bench.screens import elsewhere, ossia, ways
 from core.routes.faults import Faults
 from drawing import engraving
 
@@ -55,9 +55,9 @@ def make_music():
 @pytest.mark.parametrize(
     ("room", "finder", "page"),
     [
-        (ways, "by_place", lambda at, note: ways.ways_page(at, note)),
+        (ways, "by_stretch", lambda at, note: ways.ways_page(at, note)),
         (ossia, "ossias", lambda at, note: ossia.ossia_page(at, note, "C5")),
-        (moved, "measures", lambda at, note: moved.moved_page(at, at.in_hand, [], note)),
+        (elsewhere, "measures", lambda at, note: elsewhere.elsewhere_page(at, at.in_hand, [], note)),
     ],
     ids=["ways", "ossia", "elsewhere"],
 )

@@ -43,7 +43,7 @@ VIEWS = {
     "new": "/passages/new/",
     "enter": "/passages/enter/?on=bassoon",
     "bench": "/passages/{pk}/?note=n116",
-    "link": "/passages/{pk}/?note=n116&link=into",
+    "link": "/passages/{pk}/?note=n116&move=into",
     "other ways": "/passages/{pk}/ways/",
     "trouble": "/passages/{pk}/trouble/",
     "compare": "/passages/{pk}/compare/?at=80",
@@ -86,12 +86,12 @@ BARE = """() => {
 def test_main_views(page, site, part):
     from jobs.models import Job
     from passages.models import Passage
-    from students.services import make_link
+    from students.services import make_page
 
     passage = Passage.objects.get(title__contains="Over the Top Sluice")
     named = {"pk": passage.pk, "owned": passage.owned_id, "student": passage.owned.student_id}
     named |= {"trial": trial_on(passage.owned).pk, "ended": trial_on(passage.owned, "silent", "stop").pk}
-    named["token"] = make_link(passage.owned.teacher, passage.owned, may_log=True).token
+    named["token"] = make_page(passage.owned.teacher, passage.owned, may_log=True).token
     under_way = {"key": "x", "kind": "sheet", "title": "The sheet", "address": "/", "done": 2, "of": 5}
     named["job"] = Job.objects.create(teacher=passage.teacher, **under_way).pk
     for looks in (LOOKS, NARROW_LOOKS):

@@ -118,7 +118,7 @@ def test_from_a_hard_link_on_the_bench_up_a_ladder_by_pedal_alone(watched, site,
     from passages.models import Passage
 
     key = Passage.objects.get(owned=owned["alto-saxophone"], purpose="").pk
-    watched.goto(f"{site}/passages/{key}/?note=n117&link=into")
+    watched.goto(f"{site}/passages/{key}/?note=n117&move=into")
     watched.keyboard.press("k")
     expect(watched.locator("#begin-climb")).to_be_visible()
     watched.wait_for_load_state()
@@ -140,7 +140,7 @@ def test_from_a_hard_link_to_a_drill_on_paper_and_up_a_step_of_its_ladder(watche
     from passages.models import Passage
 
     key = Passage.objects.get(owned=owned["alto-saxophone"], purpose="").pk
-    watched.goto(f"{site}/passages/{key}/?note=n117&link=into")
+    watched.goto(f"{site}/passages/{key}/?note=n117&move=into")
     watched.keyboard.press("d")
     expect(watched.get_by_role("heading", name="Drills for G6 to A6")).to_be_visible()
     watched.get_by_label("G6 and A6 by turns").check()

@@ -559,7 +559,7 @@ def test_many_rows_are_taken_over_at_once(signed_in, teacher, owned, make_passag
     passage = make_passage(teacher, "L:1/8\nK:C\ngagb g2|", owned=owned)
     for name in ("bench", "sheet"):
         assert signed_in.get(reverse(f"bench:{name}", args=[passage.pk])).status_code == 200
-    monkeypatch.setattr("core.routes.problem.LINKS_LIMIT", 10)
+    monkeypatch.setattr("core.routes.problem.MOVES_LIMIT", 10)
     again = {"action": "set-up", "sources": ["taught"], "state": "1"}
     again |= {f"weight_{strand}": "1" for strand in ("pitch", "tone", "speaks", "hands")}
     answer = signed_in.post(reverse("bench:change", args=[passage.pk]), again)

@@ -40,7 +40,7 @@ def test_drills_are_kept_and_keep_the_pins_of_the_music(signed_in, teacher, pass
     solution = opened(passage, passage.current).solution()
     rival = next(
         candidate.entry
-        for candidate in solution.table.problem.offered[6].candidates
+        for candidate in solution.table.problem.given.offered[6].candidates
         if candidate.entry != solution.entries[6] and not candidate.bar
     )
     services.pin(teacher, passage, passage.current, solution.events[6].id, rival.id)

@@ -17,7 +17,7 @@ from core.evidence.sources import Basis
 from core.practice.attempt_format import Logged, read_attempts, write_csv
 from core.practice.attempts import Attempt, Began, Place, Result, Spot, Step
 from core.practice.ladder import begin, resumed
-from core.routes.links import stumble
+from core.routes.hard_moves import stumble
 from evidence import told
 from evidence.models import AttemptMade, SpotPlayed
 from passages.services import delete_passage
@@ -109,7 +109,7 @@ def test_stumbles_slow_the_hands_of_that_student_where_attempts_count(
         passage.refresh_from_db()
         pin(teacher, passage, passage.current, solution.events[place].id, pair[place])
     passage.refresh_from_db()
-    link = signed_in.get(f"{address('bench:bench', passage, note=0)}&note={solution.events[1].id}&link=into")
+    link = signed_in.get(f"{address('bench:bench', passage, note=0)}&note={solution.events[1].id}&move=into")
     assert re.search(r"stumbled 6 of 8 times; by that these hands take 1\.\d times as long", words_of(link))
 
 

@@ -7,7 +7,7 @@ import pytest
 from django.core.exceptions import ValidationError
 
 from evidence import trials
-from students.services import make_link
+from students.services import make_page
 from studio.access import of, own
 from studio.models import OwnedInstrument, Student
 
@@ -39,9 +39,9 @@ def test_what_belongs_to_another_is_not_among_ones_own(teacher, other_teacher, m
     assert list(of(teacher, OwnedInstrument)) == [mine]
     assert list(of(teacher.pk, Student.objects.filter(name="Wick"))) == [mine.student]
     assert list(of(other_teacher, mine.student.instruments)) == []
-    link = make_link(other_teacher, foreign)
+    page = make_page(other_teacher, foreign)
     trial = trials.begin(other_teacher, foreign, note_midi=91, items=["G6-palm"])
-    for thing in (link, trial):
+    for thing in (page, trial):
         assert own(other_teacher, thing) == thing
         assert list(of(teacher, type(thing))) == []
         with pytest.raises(ValidationError, match="another teacher"):

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from bench.queries import Opened
 from bench.screens.changes import NoteChange, note_change
 from bench.screens.inspector import Inspector, inspect
-from bench.screens.link import LinkView, look_at_link
+from bench.screens.move import MoveView, look_at_move
 from bench.systems import AROUND, NARROW, SIZES, Line, View, engraved, lines, some_lines, symbols, window
 from core.music.events import where
 from core.music.pitch import Pitch
@@ -61,7 +61,7 @@ class NoteOfBench(At):
     """One note of a bench under one state."""
 
     inspector: Inspector
-    link: LinkView | None
+    move: MoveView | None
 
 
 @dataclass(frozen=True)
@@ -125,7 +125,7 @@ def note_at(opened: Opened, note_id="") -> At:
     return At(opened.state.number, solution.events[solution.note_at.get(note_id, 0)].id)
 
 
-def note_of_bench(opened: Opened, note_id="", entry_id="", link=False) -> NoteOfBench:
+def note_of_bench(opened: Opened, note_id="", entry_id="", move=False) -> NoteOfBench:
     """Build what the bench says of one note, without the score.
 
     Parameters
@@ -133,8 +133,8 @@ def note_of_bench(opened: Opened, note_id="", entry_id="", link=False) -> NoteOf
     note_id, entry_id : str
         The note selected and the candidate tried; unknown ones fall back to the first note and
         to the chosen candidate.
-    link : bool
-        Whether the link into the note is looked at.
+    move : bool
+        Whether the move into the note is looked at.
     """
     solution = opened.solution()
     selected = solution.note_at.get(note_id, 0)
@@ -143,7 +143,7 @@ def note_of_bench(opened: Opened, note_id="", entry_id="", link=False) -> NoteOf
         number=opened.state.number,
         note_id=solution.events[selected].id,
         inspector=inspect(opened, solution, selected, entry_id, view.query),
-        link=look_at_link(view, selected) if link else None,
+        move=look_at_move(view, selected) if move else None,
     )
 
 
@@ -151,7 +151,7 @@ def bench_page(
     opened: Opened,
     note_id="",
     entry_id="",
-    link=False,
+    move=False,
     *,
     narrow=False,
     size="usual",
@@ -167,7 +167,7 @@ def bench_page(
     reach : core.practice.reach.Reach or None
         That of the student, by what was counted.
     """
-    note = note_of_bench(opened, note_id, entry_id, link)
+    note = note_of_bench(opened, note_id, entry_id, move)
     solution, state = opened.solution(), opened.state
     view = View(opened, solution, solution.note_at[note.note_id], _changed(opened, solution))
     name = size if size in SIZES else "usual"
@@ -252,7 +252,7 @@ def _fewer(opened, faults):
 
 
 def _gaps(view):
-    pairs = zip(view.solution.events, view.solution.table.problem.offered, strict=True)
+    pairs = zip(view.solution.events, view.solution.table.problem.given.offered, strict=True)
     return tuple(Gap(where(event), offer.gap, view.query(event.id)) for event, offer in pairs if offer.gap)
 
 
@@ -260,7 +260,7 @@ def leads_of(view: View) -> tuple[OnLead, ...]:
     """Notes for which leads are all that is known, each once."""
     found = {}
     table = view.solution.table
-    together = zip(view.solution.events, view.solution.entries, table.problem.offered, strict=True)
+    together = zip(view.solution.events, view.solution.entries, table.problem.given.offered, strict=True)
     for event, entry, offer in together:
         if entry is not None and entry.is_lead and offer.nothing_better:
             found.setdefault(event.written_pitch.midi, OnLead(event.written_pitch, view.query(event.id)))

@@ -45,7 +45,7 @@ def way(view: View, notes: Iterable[int], before: Iterable[int], after: Iterable
     before, after : iterable of int
         Entries as places in the chart.
     """
-    entries, events = view.solution.table.problem.chart.entries, view.solution.events
+    entries, events = view.solution.table.problem.given.chart.entries, view.solution.events
     together = [
         (events[n], entries[old], entries[new]) for n, old, new in zip(notes, before, after, strict=True)
     ]

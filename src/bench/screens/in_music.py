@@ -71,7 +71,7 @@ def alternations(note):
     ids = [candidate.entry.id for candidate in note.offer.candidates]
     if ornament is None or note.looked_at not in ids:
         return ()
-    slot = int(problem.first[note.n + 1]) + ids.index(note.looked_at)
+    slot = int(problem.trellis.first[note.n + 1]) + ids.index(note.looked_at)
     return tuple(
         Alternation(
             ORNAMENTS[ornament.name],
@@ -79,7 +79,7 @@ def alternations(note):
             partner_of(note.event.id),
             tuple(_pair(note, pair) for pair in found[:PAIRS_SHOWN]),
         )
-        for other, found in zip(ornament.others, problem.pairs.get(slot, ()), strict=False)
+        for other, found in zip(ornament.others, problem.given.pairs.get(slot, ()), strict=False)
     )
 
 

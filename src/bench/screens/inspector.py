@@ -85,7 +85,7 @@ class Inspector:
     drawing: str
     move_in: str
     move_out: str
-    link_query: str
+    move_query: str
     why: str
     facts: tuple[str, ...]
     alternations: tuple[Alternation, ...]
@@ -121,7 +121,7 @@ class _Note:
 
     @property
     def offer(self):
-        return self.solution.table.problem.offered[self.n]
+        return self.solution.table.problem.given.offered[self.n]
 
     @property
     def looked_at(self) -> str:
@@ -168,7 +168,7 @@ def inspect(
         drawing=hands(tried.entry.fingering, opened.in_hand, into.touches if into else None) if tried else "",
         move_in=into.sentence if into else "",
         move_out=out.sentence if out else "",
-        link_query=query(event.id, link=True) if before and note.entry_id == "" else "",
+        move_query=query(event.id, move=True) if before and note.entry_id == "" else "",
         facts=_facts(note) if tried and tried.chosen else (),
         why=_why(note, tried) if tried else "",
         alternations=alternations(note),
@@ -261,7 +261,7 @@ def _missed(in_hand, entry):
 def _facts(note):
     """How well the choice is founded, and at which tempi it holds; nothing where there is no choice."""
     table = note.solution.table
-    known = founded(table, table.places.around([note.n])).get(note.n)
+    known = founded(table, table.stretches.around([note.n])).get(note.n)
     if known is None:
         return ()
     gain = f" To know more may save {in_100(known.loss)}." if known.loss >= WORTH_KNOWING else ""
@@ -276,9 +276,9 @@ def _facts(note):
 def _bend(note):
     """What of its departure a player may mend; nothing where it is small, or not known."""
     problem, slot = note.solution.table.problem, note.solution.table.slots[note.n + 1]
-    row = problem.rows[problem.first[note.n + 1] + slot]
-    cents = float(problem.known.pitch[row] - problem.notes.aimed[note.n])
-    if not problem.known.pitch_known[row] or abs(cents) < WORTH_BENDING:
+    row = problem.trellis.rows[problem.trellis.first[note.n + 1] + slot]
+    cents = float(problem.given.known.pitch[row] - problem.notes.aimed[note.n])
+    if not problem.given.known.pitch_known[row] or abs(cents) < WORTH_BENDING:
         return ()
     mended, aim = round(bends(cents, note.event.seconds)), float(problem.notes.aimed[note.n])
     tuned = f" of just ({cents_words(aim)})" if round(aim) else ""
@@ -308,7 +308,7 @@ def _holds(note):
 
 
 def _after(note, switch):
-    entry = note.solution.table.problem.chart.entries[switch.after[switch.notes.index(note.n)]]
+    entry = note.solution.table.problem.given.chart.entries[switch.after[switch.notes.index(note.n)]]
     return f"{entry.kind_words} {note.in_hand.said(entry.fingering)}"
 
 

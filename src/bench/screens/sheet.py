@@ -8,17 +8,17 @@ from bench.screens.ossia import Drawing, Drawn, kept_with
 from bench.systems import NARROW, SIZES, Line, View, engraved, lines, symbols
 from core.instruments.fingering import Fingering
 from core.music.events import where
-from core.routes.links import hardest
+from core.routes.hard_moves import hardest
 from drawing.engraving import shared_glyphs
 from drawing.hands import hands
 from passages.settings import BenchSettings
 
-LINKS_ON_SHEET = 6
+MOVES_ON_SHEET = 6
 
 
 @dataclass(frozen=True)
-class HardLink:
-    """A link to work on."""
+class HardMove:
+    """A move to work on."""
 
     where: str
     notes: str
@@ -38,7 +38,7 @@ class SheetPage:
     lines: tuple[Line, ...]
     narrow_lines: tuple[Line, ...]
     legend: str
-    hard_links: tuple[HardLink, ...]
+    hard_moves: tuple[HardMove, ...]
     on_leads: tuple[OnLead, ...]
     ossia: tuple[Drawn, ...]
     beyond_reach: tuple[BeyondReach, ...]
@@ -59,7 +59,7 @@ def sheet_page(opened: Opened, reach=None) -> SheetPage:
         lines=lines(view, wide, for_print=True),
         narrow_lines=lines(view, narrow, for_print=True),
         legend=hands(Fingering(), view.opened.in_hand),
-        hard_links=hard_links_of(opened),
+        hard_moves=hard_moves_of(opened),
         on_leads=leads_of(view),
         ossia=ossia,
         beyond_reach=beyond_reach(view, reach),
@@ -67,14 +67,14 @@ def sheet_page(opened: Opened, reach=None) -> SheetPage:
     )
 
 
-def hard_links_of(opened: Opened) -> tuple[HardLink, ...]:
-    """The links to work on, the hardest first."""
-    links = hardest(opened.solution().table, LINKS_ON_SHEET)
-    return tuple(_hard_link(opened.in_hand, link) for link in links)
+def hard_moves_of(opened: Opened) -> tuple[HardMove, ...]:
+    """The moves to work on, the hardest first."""
+    moves = hardest(opened.solution().table, MOVES_ON_SHEET)
+    return tuple(_hard_move(opened.in_hand, move) for move in moves)
 
 
-def _hard_link(in_hand, link):
-    notes = f"{link.before.written_pitch} to {link.after.written_pitch}"
-    return HardLink(
-        where(link.before), notes, link.stumble, in_hand.move(*link.fingerings).sentence, ", ".join(link.asks)
+def _hard_move(in_hand, move):
+    notes = f"{move.before.written_pitch} to {move.after.written_pitch}"
+    return HardMove(
+        where(move.before), notes, move.stumble, in_hand.move(*move.fingerings).sentence, ", ".join(move.asks)
     )

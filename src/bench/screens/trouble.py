@@ -1,4 +1,4 @@
-"""The trouble list: hard links, weak notes, notes beyond reach or foreign to the key, register breaks."""
+"""The trouble list: hard moves, weak notes, notes beyond reach or foreign to the key, register breaks."""
 
 from dataclasses import dataclass
 from urllib.parse import urlencode
@@ -11,7 +11,7 @@ from bench.screens.changes import named
 from bench.systems import View
 from core.music.events import where
 from core.routes.faults import STRANDS
-from core.routes.links import CARE, ease, stumble
+from core.routes.hard_moves import CARE, ease, stumble
 
 # A note is weak from so many faults of its own on; rows that are shown.
 WEAK, ROWS = 0.1, 60
@@ -78,13 +78,13 @@ def trouble_page(opened: Opened, note_id="", by="") -> TroublePage:
 
 def _rows(view):
     solution, table = view.solution, view.solution.table
-    own, into = (np.array(faults.parts) for faults in (table.node_faults, table.link_faults))
+    own, into = (np.array(faults.parts) for faults in (table.node_faults, table.move_faults))
     foreign, instrument = solution.passage.foreign, view.instrument
     before = None
     for n, (event, entry) in enumerate(zip(solution.events, solution.entries, strict=True)):
         note = str(event.written_pitch)
         if entry is None:
-            yield _row(view, event, BEYOND, note, table.problem.offered[n].gap, own[:, n], "hard")
+            yield _row(view, event, BEYOND, note, table.problem.given.offered[n].gap, own[:, n], "hard")
             before = None
             continue
         chance = stumble(table, n)
@@ -92,7 +92,7 @@ def _rows(view):
             notes = f"{solution.events[n - 1].written_pitch} to {note}"
             says = f"{100 * chance:.0f} in 100 stumble"
             what = "hard link" if ease(chance).value == "hard" else "link to work on"
-            yield _row(view, event, what, notes, says, into[:, n], ease(chance).value, link=True)
+            yield _row(view, event, what, notes, says, into[:, n], ease(chance).value, move=True)
         if own[:, n].sum() >= WEAK:
             yield _row(view, event, "weak note", note, named(view, entry), own[:, n], "care")
         if event.id in foreign:
@@ -100,11 +100,11 @@ def _rows(view):
         register = instrument.register_of(event.written_pitch)
         if before is not None and register is not before:
             says = f"from {before.name} to {register.name}"
-            yield _row(view, event, "register break", note, says, into[:, n], "easy", link=True)
+            yield _row(view, event, "register break", note, says, into[:, n], "easy", move=True)
         before = register
 
 
-def _row(view, event, what, notes, says, faults, level, *, link=False):
+def _row(view, event, what, notes, says, faults, level, *, move=False):
     by_strand = {s: float(value) for s, value in zip(STRANDS, faults, strict=True)}
     return Row(
         where=where(event),
@@ -113,13 +113,13 @@ def _row(view, event, what, notes, says, faults, level, *, link=False):
         says=says,
         by_strand=by_strand,
         faults=sum(by_strand.values()),
-        query=view.query(event.id, link=link),
+        query=view.query(event.id, move=move),
         level=level,
-        count=_count(view, event) if link and view.opened.owned else "",
+        count=_count(view, event) if move and view.opened.owned else "",
     )
 
 
 def _count(view, event):
-    """The address at which the link into a note is counted."""
+    """The address at which the move into a note is counted."""
     before = view.solution.events[view.place[event.id] - 1]
     return "?" + urlencode({"state": view.opened.state.number, "from": before.id, "to": event.id})

@@ -12,7 +12,7 @@ from bench.systems import View
 from core.instruments.fingering import Fingering
 from core.music.events import where
 from core.music.pitch import Pitch
-from core.routes.alternatives import AS_GOOD, by_habit, by_place, families, near
+from core.routes.alternatives import AS_GOOD, by_habit, by_stretch, families, near
 from core.routes.faults import STRANDS
 from core.routes.most_worth import most_worth
 from core.routes.sureness import Standing, founded
@@ -95,7 +95,7 @@ def ways_page(opened: Opened, note_id="") -> WaysPage:
 def _ways(opened):
     solution = opened.solution()
     view, table = View(opened, solution, None, frozenset()), solution.table
-    ways = by_place(table)
+    ways = by_stretch(table)
     closest = near(ways)
     traded = exchanges(table)
     shown = [
@@ -133,13 +133,13 @@ def _exchange(view, one):
 
 def _habits(view):
     table = view.solution.table
-    family = families(table.problem.chart)
+    family = families(table.problem.given.chart)
     found = [one for one in by_habit(table, dict(enumerate(family))) if one.extra >= AS_GOOD]
     return tuple(_habit(view, one, family) for one in found[:HABITS_SHOWN])
 
 
 def _habit(view, habit, family):
-    entries = view.solution.table.problem.chart.entries
+    entries = view.solution.table.problem.given.chart.entries
     members = [entries[n] for n in sorted(habit.entries)]
     apart: Fingering | None = family[min(habit.entries)].apart
     name = view.opened.in_hand.said(apart) if apart else named(view, members[0])
@@ -155,7 +155,7 @@ def _habit(view, habit, family):
 
 
 def _reading(view, wanted):
-    entry = view.solution.table.problem.chart.entries[wanted.entry]
+    entry = view.solution.table.problem.given.chart.entries[wanted.entry]
     asked = {"on": view.opened.in_hand.name, "note": entry.note.ascii}
     return Reading(
         note=entry.note,

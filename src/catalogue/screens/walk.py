@@ -61,7 +61,7 @@ def walk_page(
     return WalkPage(
         title=f"{tonic_name(tonic)} {mode}, {pitches[0]} to {pitches[-1]}",
         steps=tuple(
-            _step(in_hand, pitch, entry, before, table.problem.offered[n].gap)
+            _step(in_hand, pitch, entry, before, table.problem.given.offered[n].gap)
             for n, (pitch, entry, before) in enumerate(zip(pitches, entries, befores, strict=True))
         ),
     )

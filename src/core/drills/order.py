@@ -15,7 +15,7 @@ from core.music.passage import Passage
 from core.routes.candidates import written_pins
 from core.routes.demands import Moves
 from core.routes.explain import route_faults
-from core.routes.links import safe_bpm
+from core.routes.hard_moves import safe_bpm
 from core.routes.solve import solve
 from core.routes.table import Table
 

@@ -33,12 +33,12 @@ class Sort(StrEnum):
     OVERTONES = "overtones"
     NEW_NOTE = "scales with the new note"
     REST = "rest"
-    LINKS = "hard links"
+    MOVES = "hard links"
     PASSAGE = "the passage"
 
 
 # Parts of the time that the blocks have, against each other.
-SHARES = {Sort.LONG_TONES: 5, Sort.OVERTONES: 4, Sort.NEW_NOTE: 6, Sort.LINKS: 5, Sort.PASSAGE: 8}
+SHARES = {Sort.LONG_TONES: 5, Sort.OVERTONES: 4, Sort.NEW_NOTE: 6, Sort.MOVES: 5, Sort.PASSAGE: 8}
 
 
 @dataclass(frozen=True)
@@ -55,8 +55,8 @@ class Due:
         From which note on one counts as high.
     overtones : bool
         Whether overtones are practised on the instrument.
-    links, passage : bool
-        Whether there are hard links, and a passage to play.
+    moves, passage : bool
+        Whether there are hard moves, and a passage to play.
     """
 
     low: int
@@ -65,7 +65,7 @@ class Due:
     new_note: int | None
     high_from: int
     overtones: bool
-    links: bool
+    moves: bool
     passage: bool
 
 
@@ -134,7 +134,7 @@ def _is_due(sort: Sort, due: Due) -> bool:
     return {
         Sort.OVERTONES: due.overtones,
         Sort.NEW_NOTE: due.new_note is not None,
-        Sort.LINKS: due.links,
+        Sort.MOVES: due.moves,
         Sort.PASSAGE: due.passage,
     }.get(sort, True)
 

@@ -1,4 +1,4 @@
-"""Other ways through a passage that differ in something: by place, and by habit.
+"""Other ways through a passage that differ in something: by stretch, and by habit.
 
 The plain k best routes differ in duplicates of hardly any weight. What tells a teacher something is, for
 every other fingering of a note, what it costs and what must change with it; and what it costs never, or
@@ -16,7 +16,7 @@ from core.charts.catalogue import Catalogue
 from core.charts.entry import Entry
 from core.instruments.fingering import Fingering, Kind
 from core.routes.facility import BoolArray, IntArray
-from core.routes.places import Place, Places, best, by_itself, held
+from core.routes.stretches import Stretch, Stretches, best, by_itself, held
 from core.routes.table import Table
 
 # Differences below the first are as good; up to the second, near.
@@ -28,7 +28,7 @@ HOLDS_AT_ONCE = 512
 
 @dataclass(frozen=True)
 class Change:
-    """A way that differs from the route at some notes of one place.
+    """A way that differs from the route at some notes of one stretch.
 
     Parameters
     ----------
@@ -68,41 +68,41 @@ class Habit:
     notes: tuple[int, ...]
 
 
-def by_place(table: Table, places: Places | None = None) -> list[Change]:
+def by_stretch(table: Table, stretches: Stretches | None = None) -> list[Change]:
     """For every other fingering of every note the best way with it; each way once, the cheapest first.
 
     Parameters
     ----------
-    places : Places, optional
+    stretches : Stretches, optional
         Where to look; everywhere if it is not said.
     """
-    places = table.places if places is None else places
+    stretches = table.stretches if stretches is None else stretches
     found: dict[tuple[tuple[int, ...], tuple[int, ...]], Change] = {}
-    for place in places.all:
-        now = places.local(place, table.slots)
+    for stretch in stretches.all:
+        now = stretches.local(stretch, table.slots)
         holds = [
             (row, slot)
-            for row, slots in enumerate(place.slots)
+            for row, slots in enumerate(stretch.slots)
             for slot in range(len(slots))
             if slot != now[row]
         ]
-        least = best(place, places.costs)[0][0]
+        least = best(stretch, stretches.costs)[0][0]
         for begin in range(0, len(holds), HOLDS_AT_ONCE):
-            costs, routes = best(*held(place, places.costs, holds[begin : begin + HOLDS_AT_ONCE]))
+            costs, routes = best(*held(stretch, stretches.costs, holds[begin : begin + HOLDS_AT_ONCE]))
             for cost, route in zip(costs, routes.T, strict=True):
-                change = changed(places, place, now, route, float(cost - least))
+                change = changed(stretches, stretch, now, route, float(cost - least))
                 found.setdefault((change.notes, change.after), change)
     return sorted(found.values(), key=lambda change: (change.extra, change.notes))
 
 
-def changed(places: Places, place: Place, now: IntArray, route: IntArray, extra: float) -> Change:
-    """What differs between two routes of a place."""
-    rows = places.problem.rows
+def changed(stretches: Stretches, stretch: Stretch, now: IntArray, route: IntArray, extra: float) -> Change:
+    """What differs between two routes of a stretch."""
+    rows = stretches.problem.trellis.rows
     differ = np.flatnonzero(now != route).tolist()
     return Change(
-        notes=tuple(place.first + n - 1 for n in differ),
-        before=tuple(int(rows[place.slots[n][now[n]]]) for n in differ),
-        after=tuple(int(rows[place.slots[n][route[n]]]) for n in differ),
+        notes=tuple(stretch.first + n - 1 for n in differ),
+        before=tuple(int(rows[stretch.slots[n][now[n]]]) for n in differ),
+        after=tuple(int(rows[stretch.slots[n][route[n]]]) for n in differ),
         extra=extra,
     )
 
@@ -110,8 +110,9 @@ def changed(places: Places, place: Place, now: IntArray, route: IntArray, extra:
 def with_change(table: Table, change: Change) -> IntArray:
     """The route with a change put in, slots counted within their rows."""
     problem, slots = table.problem, table.slots.copy()
+    trellis = problem.trellis
     for note, entry in zip(change.notes, change.after, strict=True):
-        offered = problem.rows[problem.first[note + 1] : problem.first[note + 2]]
+        offered = trellis.rows[trellis.first[note + 1] : trellis.first[note + 2]]
         slots[note + 1] = np.flatnonzero(offered == entry)[0]
     return slots
 
@@ -140,26 +141,26 @@ def by_habit(table: Table, family: Mapping[int, object]) -> list[Habit]:
     list of Habit
         Only such as change something; of those that come to the same at the same notes the first.
     """
-    problem, places = table.problem, table.places
-    entry = problem.rows[places.slots]
+    problem, stretches = table.problem, table.stretches
+    entry = problem.trellis.rows[stretches.slots]
     used = np.unique(entry).tolist()
     number: dict[object, int] = {}
-    kind = np.zeros(len(problem.chart.entries), dtype=np.int64)
+    kind = np.zeros(len(problem.given.chart.entries), dtype=np.int64)
     kind[used] = [number.setdefault(family[one], len(number)) for one in used]
     groups = [frozenset(one for one in used if kind[one] == at) for at in number.values()]
     asked = [(group, always) for group in groups for always in (False, True)]
     extra, notes = np.zeros(len(asked)), [set[int]() for _ in asked]
-    for place in places.all:
-        now = places.local(place, table.slots)
-        which, barred = _bearing(place, kind[entry[place.span]], now)
+    for stretch in stretches.all:
+        now = stretches.local(stretch, table.slots)
+        which, barred = _bearing(stretch, kind[entry[stretch.span]], now)
         if not which:
             continue
-        node = np.where(barred, np.inf, places.costs.node[place.span])
-        least = best(place, places.costs)[0][0]
-        cost, routes = best(*by_itself(place, places.costs, node))
+        node = np.where(barred, np.inf, stretches.costs.node[stretch.span])
+        least = best(stretch, stretches.costs)[0][0]
+        cost, routes = best(*by_itself(stretch, stretches.costs, node))
         for at, value, route in zip(which, cost, routes.T, strict=True):
             extra[at] += value - least
-            notes[at] |= {place.first + int(n) - 1 for n in np.flatnonzero(route != now)}
+            notes[at] |= {stretch.first + int(n) - 1 for n in np.flatnonzero(route != now)}
     made: dict[tuple[float, tuple[int, ...]], Habit] = {}
     for (group, always), more, touched in zip(asked, extra.tolist(), notes, strict=True):
         if touched and np.isfinite(more):
@@ -199,13 +200,13 @@ def _family(entry: Entry, others: Sequence[Entry]) -> Family:
     return Family(entry.kind, apart) if mine else Family(entry.kind, None, entry.id)
 
 
-def _bearing(place: Place, kind: IntArray, now: IntArray) -> tuple[list[int], BoolArray]:
-    """Habits that bar the route at a place, and which of its slots each bars, in columns.
+def _bearing(stretch: Stretch, kind: IntArray, now: IntArray) -> tuple[list[int], BoolArray]:
+    """Habits that bar the route at a stretch, and which of its slots each bars, in columns.
 
     A note is left alone where a habit would leave it nothing. Habit 2n is never to use what is of kind n,
     habit 2n + 1 always to use it.
     """
-    begins = np.array([at.start - place.span.start for at in place.node])
+    begins = np.array([at.start - stretch.span.start for at in stretch.node])
     row = np.repeat(np.arange(len(begins)), np.diff([*begins.tolist(), len(kind)]))
     which, columns = [], []
     for one in np.unique(kind).tolist():

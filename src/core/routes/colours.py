@@ -76,19 +76,19 @@ def colours(table: Table, note: int, moves: Moves) -> list[Colours]:
     run, problem = run_about(table, note), table.problem
     if len(run) < RUN:
         return []
-    entries = [candidate.entry for candidate in problem.offered[note].candidates]
+    entries = [candidate.entry for candidate in problem.given.offered[note].candidates]
     midi = problem.events[note].written_pitch.midi
     asked, _ = moves.between([(midi, midi)])
-    width, index = len(moves.rows.get(midi, ())), problem.chart.index
+    width, index = len(moves.rows.get(midi, ())), problem.given.chart.index
     available = float(problem.notes.available_s[run[1]])
     found = []
     for one, other in combinations(entries, 2):
         rows = [index[one.id], index[other.id]]
         places = moves.position[rows]
         there = asked[[places[0] * width + places[1], places[1] * width + places[0]]]
-        factor = np.sqrt(problem.known.hands_factor[rows].prod())
+        factor = np.sqrt(problem.given.known.hands_factor[rows].prod())
         risk = float(stumble_risk(there.needed_s * factor, available).max())
-        tones, cents = problem.known.tone[rows], problem.known.pitch[rows]
+        tones, cents = problem.given.known.tone[rows], problem.given.known.pitch[rows]
         known = one.tone is not None and other.tone is not None
         apart = abs(float(tones[0] - tones[1])), abs(float(cents[0] - cents[1]))
         found.append(Colours(one, other, *apart, stumble=risk, known=known))

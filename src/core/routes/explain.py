@@ -79,12 +79,12 @@ def chosen(table: Table, note: int) -> Candidate | None:
     if not 0 <= note < len(table.route.slots):
         return None
     slot = table.route.slots[note]
-    return None if slot is None else table.problem.offered[note].candidates[slot]
+    return None if slot is None else table.problem.given.offered[note].candidates[slot]
 
 
 def route_faults(table: Table) -> Faults:
     """Unweighted faults of the best route, strand by strand."""
-    return table.node_faults.summed() + table.link_faults.summed()
+    return table.node_faults.summed() + table.move_faults.summed()
 
 
 def faults_between(table: Table, note: int, slot: int) -> tuple[Faults, float | None, float | None]:
@@ -93,16 +93,16 @@ def faults_between(table: Table, note: int, slot: int) -> tuple[Faults, float | 
     Returns
     -------
     Faults
-        Of the note itself and of the link into it.
+        Of the note itself and of the move into it.
     float or None, float or None
         Stumbles of the hands into it and out of it; None at an end or beside a gap.
     """
     slots = table.slots.copy()
     slots[note + 1] = slot
     problem = table.problem
-    nodes, links = problem.node_faults(slots), problem.link_faults(slots)
-    into, out = links[note + 1], links[note + 2]
-    gap = problem.gap
+    nodes, moves = problem.node_faults(slots), problem.move_faults(slots)
+    into, out = moves[note + 1], moves[note + 2]
+    gap = problem.trellis.gap
     return (
         nodes[note + 1] + into,
         None if gap[note] or gap[note + 1] else float(into.hands),
@@ -113,7 +113,8 @@ def faults_between(table: Table, note: int, slot: int) -> tuple[Faults, float | 
 def reason(table: Table, note: int) -> Reason:
     """Say for a note of the route what speaks for its fingering against the next cheapest one."""
     slot, problem = table.route.slots[note], table.problem
-    usable = problem.usable[slice(*problem.first[note + 1 : note + 3])]
+    trellis = problem.trellis
+    usable = trellis.usable[slice(*trellis.first[note + 1 : note + 3])]
     others = [other for other in np.flatnonzero(usable).tolist() if other != slot]
     if slot is None or not others:
         return NO_REASON
@@ -121,12 +122,12 @@ def reason(table: Table, note: int) -> Reason:
     rival = min(others, key=lambda other: float(through[other]))
     other = route_through(table, note, rival)
     saved = (_faults(problem, other) - _faults(problem, table.slots)).weighted(problem.weights)
-    starts = [float(problem.head_start[problem.first[:-1] + slots].sum()) for slots in (table.slots, other)]
+    starts = [float(trellis.head_start[trellis.first[:-1] + slots].sum()) for slots in (table.slots, other)]
     head_start = starts[0] - starts[1]
     extra = float(saved.total + head_start)
     sure = sureness(problem, table.slots, other, head_start)
-    known, other_known = problem.known.pitch_known[
-        problem.rows[problem.first[note + 1] + [slot, rival]]
+    known, other_known = problem.given.known.pitch_known[
+        trellis.rows[trellis.first[note + 1] + [slot, rival]]
     ].tolist()
     because, despite = decisive(saved, sure.by_strand, pitch_known=known and other_known)
     return Reason(
@@ -184,4 +185,4 @@ def decisive(saved: Faults, share: Mapping[str, float], *, pitch_known: bool = T
 
 
 def _faults(problem: Problem, slots: IntArray) -> Faults:
-    return problem.node_faults(slots).summed() + problem.link_faults(slots).summed()
+    return problem.node_faults(slots).summed() + problem.move_faults(slots).summed()

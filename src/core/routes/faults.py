@@ -289,7 +289,7 @@ def off_pitch(mean: FloatArray, spread: FloatArray, seconds: FloatArray) -> Floa
     return np.asarray(np.clip(chance, 0.0, CHANCE_LIMIT))
 
 
-def link_faults(
+def move_faults(
     known: Qualities, notes: Timing, at: IntArray, rows: tuple[IntArray, IntArray], asked: Demands
 ) -> Faults:
     """Chance of each fault that arises between two adjacent notes.
@@ -299,7 +299,7 @@ def link_faults(
     known, notes
         As in `note_faults`.
     at : np.ndarray of int [shape=(n,)]
-        Which link: that into this note, as a place in `notes`.
+        Which move: that into this note, as a place in `notes`.
     rows : (np.ndarray, np.ndarray) of int [shape=(n,)]
         The fingering before and the one after, as places in `known`.
     asked : Demands

@@ -8,7 +8,6 @@ import numpy as np
 
 from core.errors import RouteError
 from core.routes.facility import FloatArray, IntArray
-from core.routes.sweep import anchors_of
 from core.routes.table import Route, Table, added_cost, named, route_through
 
 ROUTES_LIMIT = 50
@@ -45,16 +44,17 @@ def best_routes(table: Table, k: int) -> list[Route]:
 def _departures(table: Table, slots: IntArray, since: int) -> tuple[FloatArray, IntArray, IntArray]:
     """What it costs more to take another slot in a row after `since`, and the best way on from there."""
     problem = table.problem
-    row = np.repeat(np.arange(len(slots)), problem.count)
-    slot = np.arange(len(row)) - problem.first[row]
-    open_ = problem.usable & (row > since) & (slot != slots[row])
-    open_ &= ~np.isin(row, anchors_of(problem))
+    trellis = problem.trellis
+    row = np.repeat(np.arange(len(slots)), trellis.count)
+    slot = np.arange(len(row)) - trellis.first[row]
+    open_ = trellis.usable & (row > since) & (slot != slots[row])
+    open_ &= ~np.isin(row, trellis.anchors)
     at = np.flatnonzero(open_)
     row, slot = row[at], slot[at]
-    kept = problem.first[row] + slots[row]
+    kept = trellis.first[row] + slots[row]
     onward = problem.node + table.leaving
-    links = (problem.link[problem.links(row - 1, slots[row - 1], which)] for which in (slot, slots[row]))
-    taken, best = links
+    moves = (problem.move[trellis.cells(row - 1, slots[row - 1], which)] for which in (slot, slots[row]))
+    taken, best = moves
     return taken + onward[at] - best - onward[kept], row, slot
 
 

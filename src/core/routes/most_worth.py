@@ -21,7 +21,7 @@ from scipy.special import ndtri
 from core.evidence.sources import DAY_CENTS, STEADY_CENTS
 from core.routes.facility import FloatArray
 from core.routes.faults import off_pitch
-from core.routes.places import Place, Places, best, by_itself, cost_of
+from core.routes.stretches import Stretch, Stretches, best, by_itself, cost_of
 from core.routes.table import Table
 
 READINGS = 3
@@ -50,46 +50,48 @@ class Wanted:
 
 def most_worth(table: Table) -> list[Wanted]:
     """The fingerings most worth a reading, at most `LISTED`, the most first."""
-    problem, places = table.problem, table.places
-    known = problem.known
-    entry = problem.rows[places.slots]
+    problem, stretches = table.problem, table.stretches
+    trellis = problem.trellis
+    known = problem.given.known
+    entry = trellis.rows[stretches.slots]
     kin = known.kin[entry]
     saves: dict[int, float] = {}
     first: dict[int, tuple[int, int]] = {}
-    for place in places.all:
-        span = place.span
-        row = problem.slot_row[places.slots[span]]
+    for stretch in stretches.all:
+        span = stretch.span
+        row = trellis.slot_row[stretches.slots[span]]
         here = np.unique(kin[span]).tolist()
         for one in here:
             at = int(np.flatnonzero(kin[span] == one)[0])
             first.setdefault(one, (int(entry[span][at]), int(row[at]) - 1))
-        for one, value in zip(here, _saved(table, places, place, here), strict=True):
+        for one, value in zip(here, _saved(table, stretches, stretch, here), strict=True):
             saves[one] = saves.get(one, 0.0) + value
     found = [Wanted(first[one][0], value, first[one][1]) for one, value in saves.items()]
     found = [wanted for wanted in found if wanted.saves >= WORTH_LISTING]
     return sorted(found, key=lambda wanted: (-wanted.saves, wanted.entry))[:LISTED]
 
 
-def _saved(table: Table, places: Places, place: Place, kins: list[int]) -> list[float]:
-    """What readings of each of some kins would save at one place, on the mean of all outcomes."""
+def _saved(table: Table, stretches: Stretches, stretch: Stretch, kins: list[int]) -> list[float]:
+    """What readings of each of some kins would save at one stretch, on the mean of all outcomes."""
     problem = table.problem
-    span = place.span
-    slots = places.slots[span]
-    entry, note = problem.rows[slots], problem.slot_row[slots] - 1
+    trellis = problem.trellis
+    span = stretch.span
+    slots = stretches.slots[span]
+    entry, note = trellis.rows[slots], trellis.slot_row[slots] - 1
     seconds = problem.notes.seconds[note]
-    known = problem.known
+    known = problem.given.known
     mean, spread = known.pitch[entry] - problem.notes.aimed[note], known.pitch_spread[entry]
     after, strays = _after_readings(spread)
     z = ndtri((np.arange(OUTCOMES) + 0.5) / OUTCOMES)
     weight = problem.weights.get("pitch", 1.0)
     now = off_pitch(mean, spread, seconds)
-    node = np.repeat(places.costs.node[span], len(kins) * OUTCOMES, axis=1)
+    node = np.repeat(stretches.costs.node[span], len(kins) * OUTCOMES, axis=1)
     for column, one in enumerate(kins):
         mine = np.flatnonzero(known.kin[entry] == one)
         outcome = off_pitch(mean[mine, None] + strays[mine, None] * z, after[mine, None], seconds[mine, None])
         node[mine, column * OUTCOMES : (column + 1) * OUTCOMES] += weight * (outcome - now[mine, None])
-    alone, costs = by_itself(place, places.costs, node)
-    today = cost_of(alone, costs, places.local(place, table.slots)[None])[0]
+    alone, costs = by_itself(stretch, stretches.costs, node)
+    today = cost_of(alone, costs, stretches.local(stretch, table.slots)[None])[0]
     saved = (today - best(alone, costs)[0]).reshape(len(kins), OUTCOMES).mean(axis=1)
     return [float(value) for value in saved]
 

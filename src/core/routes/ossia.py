@@ -308,7 +308,7 @@ def _span(events: Sequence[Event], notes: Collection[str]) -> range:
 
 def _cost(table: Table, notes: range) -> float:
     """Expected faults of some notes, of the ways into them, between them, and out of the last."""
-    own, into = table.node_faults.total, table.link_faults.total
+    own, into = table.node_faults.total, table.move_faults.total
     return float(own[notes.start : notes.stop].sum() + into[notes.start : notes.stop + 1].sum())
 
 

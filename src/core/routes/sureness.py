@@ -24,8 +24,8 @@ from scipy.special import ndtri
 from core.evidence.sources import DAY_CENTS
 from core.routes.facility import FloatArray, IntArray
 from core.routes.faults import STRANDS, Faults, Qualities
-from core.routes.places import Places, through
 from core.routes.problem import Problem
+from core.routes.stretches import Stretches, through
 from core.routes.table import Table
 
 DRAWS = 256  # the share below errs by at most three in a hundred
@@ -75,7 +75,7 @@ class Sureness:
     by_strand: dict[str, float]
 
 
-def founded(table: Table, places: Places | None = None) -> dict[int, Founded]:
+def founded(table: Table, stretches: Stretches | None = None) -> dict[int, Founded]:
     """How well the choice is founded for every note that has one, by its number.
 
     The passage is solved in every draw; what is told of a note is what its fingering costs more there than
@@ -83,17 +83,17 @@ def founded(table: Table, places: Places | None = None) -> dict[int, Founded]:
 
     Parameters
     ----------
-    places : Places, optional
+    stretches : Stretches, optional
         Where to look; everywhere if it is not said.
     """
     problem, found = table.problem, dict[int, Founded]()
     notes = problem.notes.at(np.ones(1))
-    for part in (table.places if places is None else places).parts(CELLS_AT_ONCE):
-        drawn = draws(problem.known, np.unique(problem.rows[part.slots]))
+    for part in (table.stretches if stretches is None else stretches).parts(CELLS_AT_ONCE):
+        drawn = draws(problem.given.known, np.unique(problem.trellis.rows[part.slots]))
         costs = part.costs_where(drawn, notes)
-        for place in part.all:
-            chosen = part.local(place, table.slots)
-            for row, slot, each in zip(place.rows, chosen, through(place, costs), strict=True):
+        for stretch in part.all:
+            chosen = part.local(stretch, table.slots)
+            for row, slot, each in zip(stretch.rows, chosen, through(stretch, costs), strict=True):
                 loss = each[slot] - each.min(axis=0)
                 found[row - 1] = Founded(float(np.mean(loss <= AS_GOOD)), float(loss.mean()))
     return found
@@ -112,8 +112,8 @@ def sureness(problem: Problem, slots: IntArray, other: IntArray, head_start: flo
     rows = np.flatnonzero(slots != other)
     if not len(rows):
         return Sureness(0.0, dict.fromkeys(STRANDS, 0.0))
-    links = np.unique(np.concatenate([rows, rows + 1]))
-    saved = _drawn(problem, other, rows, links) - _drawn(problem, slots, rows, links)
+    ways_in = np.unique(np.concatenate([rows, rows + 1]))
+    saved = _drawn(problem, other, rows, ways_in) - _drawn(problem, slots, rows, ways_in)
     saved = saved.weighted(problem.weights)
     return Sureness(
         whole=float(np.mean(saved.total + head_start > 0)),
@@ -121,14 +121,15 @@ def sureness(problem: Problem, slots: IntArray, other: IntArray, head_start: flo
     )
 
 
-def _drawn(problem: Problem, slots: IntArray, rows: IntArray, links: IntArray) -> Faults:
-    """Faults of the given notes and of the links into the given rows, in every draw: arrays of `DRAWS`."""
-    flat = problem.first[:-1] + slots
-    cells = problem.links(links - 1, slots[links - 1], slots[links])
-    used = np.unique(problem.rows[flat[np.concatenate([rows, links - 1, links])]])
-    known, notes = draws(problem.known, used), problem.notes.at(np.ones(1))
+def _drawn(problem: Problem, slots: IntArray, rows: IntArray, ways_in: IntArray) -> Faults:
+    """Faults of the given notes and of the moves into other rows, in every draw: arrays of `DRAWS`."""
+    trellis = problem.trellis
+    flat = trellis.first[:-1] + slots
+    cells = trellis.cells(ways_in - 1, slots[ways_in - 1], slots[ways_in])
+    used = np.unique(trellis.rows[flat[np.concatenate([rows, ways_in - 1, ways_in])]])
+    known, notes = draws(problem.given.known, used), problem.notes.at(np.ones(1))
     nodes = problem.faults_of_slots(flat[rows], known, notes)
-    moves = problem.faults_of_links(cells, known, notes)
+    moves = problem.faults_of_moves(cells, known, notes)
     none = np.zeros(DRAWS)
     return Faults(
         *(none + a.sum(axis=0) + b.sum(axis=0) for a, b in zip(nodes.parts, moves.parts, strict=True))

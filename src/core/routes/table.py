@@ -24,9 +24,10 @@ from core.errors import RouteError
 from core.routes.candidates import Offer
 from core.routes.facility import FloatArray, IntArray
 from core.routes.faults import Faults
-from core.routes.places import Places
 from core.routes.problem import Problem
-from core.routes.sweep import Filled, anchors_of, beside_barred, laid_out, lay_out, sweep
+from core.routes.stretches import Stretches
+from core.routes.sweep import Filled, beside_barred, sweep
+from core.routes.trellis import lay_out
 
 
 @dataclass(frozen=True)
@@ -67,22 +68,24 @@ class Table:
     def extra(self) -> FloatArray:
         """For every slot: what the whole passage would cost more if the route passed through it."""
         problem = self.problem
+        trellis = problem.trellis
         arriving, leaving = beside_barred(problem, self.arriving, self.leaving)
         through = arriving + problem.node + leaving
-        best = np.minimum.reduceat(np.where(problem.usable, through, np.inf), problem.first[:-1])
-        return np.asarray(through - np.repeat(best, problem.count))
+        best = np.minimum.reduceat(np.where(trellis.usable, through, np.inf), trellis.first[:-1])
+        return np.asarray(through - np.repeat(best, trellis.count))
 
     def extra_at(self, note: int) -> FloatArray:
         """The same for the candidates of one note; nothing at a gap."""
-        start, end = self.problem.first[note + 1 : note + 3]
-        if self.problem.gap[note + 1]:
+        trellis = self.problem.trellis
+        start, end = trellis.first[note + 1 : note + 3]
+        if trellis.gap[note + 1]:
             return np.zeros(end - start)
         return self.extra[start:end]
 
     @cached_property
-    def places(self) -> Places:
+    def stretches(self) -> Stretches:
         """The runs of notes with a choice."""
-        return Places.of(self.problem)
+        return Stretches.of(self.problem)
 
     @cached_property
     def node_faults(self) -> Faults:
@@ -90,9 +93,9 @@ class Table:
         return self.problem.node_faults(self.slots)[1:-1]
 
     @cached_property
-    def link_faults(self) -> Faults:
-        """Unweighted faults of the links of the best route, by the note that each leads into."""
-        return self.problem.link_faults(self.slots)[1:-1]
+    def move_faults(self) -> Faults:
+        """Unweighted faults of the moves of the best route, by the note that each leads into."""
+        return self.problem.move_faults(self.slots)[1:-1]
 
     def with_offer(self, note: int, offer: Offer) -> Table:
         """The table when one note's pin or bans change: only what lies beside it is swept again.
@@ -107,58 +110,66 @@ class Table:
         RouteError
             If it has other candidates, or the note becomes, or ceases to be, a gap.
         """
+        trellis = self.problem.trellis
         row = note + 1
-        before = self.problem.offered[note]
+        before = self.problem.given.offered[note]
         same = [c.entry.id for c in before.candidates] == [c.entry.id for c in offer.candidates]
         if not same or bool(before.gap) != bool(offer.gap) or offer.gap:
             raise RouteError(
                 "a note can change alone only between the same candidates, and not from or to a gap"
             )
-        usable = self.problem.usable.copy()
-        usable[slice(*self.problem.first[row : row + 2])] = [not c.bar for c in offer.candidates]
-        offered = (*self.problem.offered[:note], offer, *self.problem.offered[note + 1 :])
-        problem = replace(self.problem, usable=usable, offered=offered)
-        anchors = anchors_of(problem)
+        usable = trellis.usable.copy()
+        usable[slice(*trellis.first[row : row + 2])] = [not c.bar for c in offer.candidates]
+        offered = (*self.problem.given.offered[:note], offer, *self.problem.given.offered[note + 1 :])
+        problem = replace(
+            self.problem,
+            given=replace(self.problem.given, offered=offered),
+            trellis=replace(self.problem.trellis, usable=usable),
+        )
+        anchors = problem.trellis.anchors
         left, right = anchors[anchors < row][-1], anchors[anchors > row][0]
         filled = Filled(self.arriving.copy(), self.leaving.copy(), self.slots.copy())
-        sweep(problem, lay_out(problem, anchors[(anchors >= left) & (anchors <= right)]), filled)
+        sweep(problem, lay_out(problem.trellis, anchors[(anchors >= left) & (anchors <= right)]), filled)
         return Table(problem, *filled)
 
 
 def make_table(problem: Problem) -> Table:
     """Sweep a whole passage."""
-    n_slots = len(problem.rows)
-    filled = Filled(np.zeros(n_slots), np.zeros(n_slots), np.zeros(len(problem.gap), dtype=np.int64))
-    sweep(problem, laid_out(problem), filled)
+    trellis = problem.trellis
+    n_slots = len(trellis.rows)
+    filled = Filled(np.zeros(n_slots), np.zeros(n_slots), np.zeros(len(trellis.gap), dtype=np.int64))
+    sweep(problem, trellis.layout, filled)
     return Table(problem, *filled)
 
 
 def added_cost(problem: Problem, slots: IntArray) -> float:
     """Add up the cost of a route again, apart from how it was found."""
+    trellis = problem.trellis
     row = np.arange(len(slots) - 1)
-    links = problem.link[problem.links(row, slots[:-1], slots[1:])]
-    return float(problem.node[problem.first[:-1] + slots].sum() + links.sum())
+    moves = problem.move[trellis.cells(row, slots[:-1], slots[1:])]
+    return float(problem.node[trellis.first[:-1] + slots].sum() + moves.sum())
 
 
 def named(problem: Problem, slots: IntArray) -> tuple[int | None, ...]:
-    pairs = zip(slots[1:-1].tolist(), problem.gap[1:-1].tolist(), strict=True)
+    pairs = zip(slots[1:-1].tolist(), problem.trellis.gap[1:-1].tolist(), strict=True)
     return tuple(None if gap else slot for slot, gap in pairs)
 
 
 def route_through(table: Table, note: int, slot: int) -> IntArray:
     """The best route that passes through a candidate, slots counted within their rows."""
     problem, row = table.problem, note + 1
+    trellis = problem.trellis
     slots = table.slots.copy()
     slots[row] = slot
-    anchors = anchors_of(problem)
+    anchors = trellis.anchors
     left, right = anchors[anchors < row][-1], anchors[anchors > row][0]
-    usable = np.where(problem.usable, problem.node, np.inf)
+    usable = np.where(trellis.usable, problem.node, np.inf)
     for here in range(row + 1, right):
-        start, end = problem.first[here : here + 2]
-        link = problem.link[problem.links(np.array(here - 1), slots[here - 1], np.arange(end - start))]
-        slots[here] = (link + usable[start:end] + table.leaving[start:end]).argmin()
+        start, end = trellis.first[here : here + 2]
+        move = problem.move[trellis.cells(np.array(here - 1), slots[here - 1], np.arange(end - start))]
+        slots[here] = (move + usable[start:end] + table.leaving[start:end]).argmin()
     for here in range(row - 1, left, -1):
-        start, end = problem.first[here : here + 2]
-        link = problem.link[problem.links(np.array(here), np.arange(end - start), slots[here + 1])]
-        slots[here] = (link + usable[start:end] + table.arriving[start:end]).argmin()
+        start, end = trellis.first[here : here + 2]
+        move = problem.move[trellis.cells(np.array(here), np.arange(end - start), slots[here + 1])]
+        slots[here] = (move + usable[start:end] + table.arriving[start:end]).argmin()
     return slots

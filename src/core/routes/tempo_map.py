@@ -1,12 +1,12 @@
 """The tempo map: which fingerings hold at which tempo, and from where others serve better.
 
-The route is worked out at every whole metronome number, for all of them at once and place by place. A
+The route is worked out at every whole metronome number, for all of them at once and stretch by stretch. A
 fingering is kept, from the tempo in hand outwards, until another saves `WORTH_CHANGING`: a teacher does not
 change a habit for less.
 
 Notes
 -----
-With the tempo every fault of a note by itself falls or stays and every fault of a link rises or stays, but
+With the tempo every fault of a note by itself falls or stays and every fault of a move rises or stays, but
 for the uses of charts, long and fast. Between whole numbers a third route can be the best one; by how little
 it can be is proved for any route shown, in the tests, from bounds on how the costs bend.
 """
@@ -22,7 +22,7 @@ from typing import NamedTuple
 import numpy as np
 
 from core.routes.facility import FloatArray, IntArray
-from core.routes.places import Place, Places, best, cost_of, distinct
+from core.routes.stretches import Stretch, Stretches, best, cost_of, distinct
 from core.routes.table import Table
 
 # A fingering is kept until another saves so much: one playing in fifty.
@@ -84,12 +84,12 @@ class TempoMap:
 
     def kept_cost_at(self, bpm: float) -> float:
         """What the fingerings of the tempo in hand cost more at the whole number nearest to another."""
-        place = np.clip(round(bpm) - self.tempi[0], 0, len(self.tempi) - 1)
-        return float(self.kept_costs[place])
+        nearest = np.clip(round(bpm) - self.tempi[0], 0, len(self.tempi) - 1)
+        return float(self.kept_costs[nearest])
 
 
 class Mapped(NamedTuple):
-    """The routes of a place that are the best one somewhere, and what each costs at every tempo.
+    """The routes of a stretch that are the best one somewhere, and what each costs at every tempo.
 
     Parameters
     ----------
@@ -98,7 +98,7 @@ class Mapped(NamedTuple):
     costs : np.ndarray [shape=(n_routes, n_tempi)]
     """
 
-    place: Place
+    stretch: Stretch
     routes: IntArray
     costs: FloatArray
 
@@ -108,15 +108,17 @@ def grid_of(bpm: float) -> IntArray:
     return np.arange(min(MAP_FROM_BPM, floor(bpm)), max(MAP_TO_BPM, ceil(bpm)) + 1)
 
 
-def mapped(table: Table, bpm: float, places: Places | None = None) -> Iterator[tuple[Places, Mapped]]:
-    """Work out places at every tempo; all of them if it is not said which."""
+def mapped(
+    table: Table, bpm: float, stretches: Stretches | None = None
+) -> Iterator[tuple[Stretches, Mapped]]:
+    """Work out stretches at every tempo; all of them if it is not said which."""
     notes = table.problem.notes.at(grid_of(bpm) / bpm)
-    for part in (table.places if places is None else places).parts(CELLS_AT_ONCE):
-        costs = part.costs_where(table.problem.known, notes)
-        for place in part.all:
-            _, found = best(place, costs)
-            routes = distinct(found, part.local(place, table.slots))
-            yield part, Mapped(place, routes, cost_of(place, costs, routes))
+    for part in (table.stretches if stretches is None else stretches).parts(CELLS_AT_ONCE):
+        costs = part.costs_where(table.problem.given.known, notes)
+        for stretch in part.all:
+            _, found = best(stretch, costs)
+            routes = distinct(found, part.local(stretch, table.slots))
+            yield part, Mapped(stretch, routes, cost_of(stretch, costs, routes))
 
 
 def tempo_map(table: Table, bpm: float) -> TempoMap:
@@ -140,8 +142,8 @@ def tempo_map(table: Table, bpm: float) -> TempoMap:
 
 def holds(table: Table, bpm: float, note: int) -> tuple[Switch | None, Switch | None]:
     """Where a note's fingering changes next, slower and faster; None where it holds to the end."""
-    places = table.places.around([note])
-    switches = _switches_of(table, bpm, places.all[0].first - 1) if places.all else ()
+    stretches = table.stretches.around([note])
+    switches = _switches_of(table, bpm, stretches.all[0].first - 1) if stretches.all else ()
     slower = [s for s in switches if not s.faster and note in s.notes]
     faster = [s for s in switches if s.faster and note in s.notes]
     return slower[-1] if slower else None, faster[0] if faster else None
@@ -149,20 +151,20 @@ def holds(table: Table, bpm: float, note: int) -> tuple[Switch | None, Switch | 
 
 @lru_cache(maxsize=4)  # it keeps the tables, which are large
 def _switches_of(table: Table, bpm: float, note: int) -> tuple[Switch, ...]:
-    """The switches of the place in which a note lies: those who step through it ask again."""
-    return _switches(list(mapped(table, bpm, table.places.around([note]))), bpm)
+    """The switches of the stretch in which a note lies: those who step through it ask again."""
+    return _switches(list(mapped(table, bpm, table.stretches.around([note]))), bpm)
 
 
-def _switches(found: list[tuple[Places, Mapped]], bpm: float) -> tuple[Switch, ...]:
+def _switches(found: list[tuple[Stretches, Mapped]], bpm: float) -> tuple[Switch, ...]:
     tempi = grid_of(bpm)
     up, down = int(np.searchsorted(tempi, bpm)), int(np.searchsorted(tempi, bpm, side="right")) - 1
     switches = []
-    for places, one in found:
+    for stretches, one in found:
         for faster, start in ((True, up), (False, down)):
             costs = one.costs[:, start:] if faster else one.costs[:, start::-1]
             for at, old, new, saves in _outwards(costs):
                 there = int(tempi[start + at if faster else start - at])
-                switches.append(_switch(places, one, old, new, there, faster, saves))
+                switches.append(_switch(stretches, one, old, new, there, faster, saves))
     return tuple(sorted(switches, key=lambda switch: (switch.bpm, switch.notes)))
 
 
@@ -191,26 +193,29 @@ def _outwards(costs: FloatArray) -> Iterator[tuple[int, int, int, float]]:
         yield at, old, new, float((costs[old, at:end] - costs[new, at:end]).max())
 
 
-def _switch(places: Places, one: Mapped, old: int, new: int, bpm: int, faster: bool, saves: float) -> Switch:
-    rows, place = places.problem.rows, one.place
+def _switch(
+    stretches: Stretches, one: Mapped, old: int, new: int, bpm: int, faster: bool, saves: float
+) -> Switch:
+    rows, stretch = stretches.problem.trellis.rows, one.stretch
     changed = np.flatnonzero(one.routes[old] != one.routes[new]).tolist()
 
     def entries(route: int) -> tuple[int, ...]:
-        return tuple(int(rows[place.slots[n][one.routes[route, n]]]) for n in changed)
+        return tuple(int(rows[stretch.slots[n][one.routes[route, n]]]) for n in changed)
 
-    notes = tuple(place.first + n - 1 for n in changed)
+    notes = tuple(stretch.first + n - 1 for n in changed)
     return Switch(bpm, faster, notes, entries(old), entries(new), saves)
 
 
 def _without_choice(table: Table, bpm: float) -> FloatArray:
-    """Weighted faults, at every tempo, of the notes and links that lie in no place."""
-    problem, places = table.problem, table.places
+    """Weighted faults, at every tempo, of the notes and moves that lie in no stretch."""
+    problem, stretches = table.problem, table.stretches
+    trellis = problem.trellis
     row = np.arange(len(table.slots))
-    slots = problem.first[:-1] + table.slots
-    cells = problem.links(row[:-1], table.slots[:-1], table.slots[1:])
-    alone = ~np.isin(slots, places.slots)
-    between = ~np.isin(cells, places.cells)
+    slots = trellis.first[:-1] + table.slots
+    cells = trellis.cells(row[:-1], table.slots[:-1], table.slots[1:])
+    alone = ~np.isin(slots, stretches.slots)
+    between = ~np.isin(cells, stretches.cells)
     notes = problem.notes.at(grid_of(bpm) / bpm)
-    node = problem.faults_of_slots(slots[alone], problem.known, notes).weighted(problem.weights).total
-    link = problem.faults_of_links(cells[between], problem.known, notes).weighted(problem.weights).total
-    return np.asarray(node.sum(axis=0) + link.sum(axis=0) - problem.head_start[slots[alone]].sum())
+    node = problem.faults_of_slots(slots[alone], problem.given.known, notes).weighted(problem.weights).total
+    move = problem.faults_of_moves(cells[between], problem.given.known, notes).weighted(problem.weights).total
+    return np.asarray(node.sum(axis=0) + move.sum(axis=0) - trellis.head_start[slots[alone]].sum())

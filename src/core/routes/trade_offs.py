@@ -2,7 +2,7 @@
 
 For each strand the routes are sought that are best when it counts more, or less, from a tenth to ten times:
 the corners of the set of all pairs (faults in the strand, faults in the others). They are found exactly, many
-weights at once. From one corner to the next a single place changes, at a price: faults added in the others
+weights at once. From one corner to the next a single stretch changes, at a price: faults added in the others
 for each one saved.
 
 References
@@ -22,7 +22,7 @@ import numpy as np
 from core.routes.alternatives import Change, changed
 from core.routes.facility import IntArray
 from core.routes.faults import STRANDS
-from core.routes.places import Costs, Place, Places, alone, best, cost_of
+from core.routes.stretches import Costs, Stretch, Stretches, alone, best, cost_of
 from core.routes.table import Table
 
 LEAST, MOST = 0.1, 10.0  # how much the strand counts beside the others
@@ -34,7 +34,7 @@ BELOW = 1e-9
 
 @dataclass(frozen=True)
 class Exchange:
-    """Another way through one place: what a strand gains against the route, and what the others pay.
+    """Another way through one stretch: what a strand gains against the route, and what the others pay.
 
     Parameters
     ----------
@@ -70,25 +70,25 @@ def exchanges(table: Table) -> Mapping[str, Exchanges]:
 
     At most `LISTED` each way, each saving at least `WORTH_LISTING`, the best price first.
     """
-    places = table.places
-    now = [places.local(place, table.slots) for place in places.all]
+    stretches = table.stretches
+    now = [stretches.local(stretch, table.slots) for stretch in stretches.all]
     weights = table.problem.weights
-    return {strand: _of_strand(places, now, strand, weights.get(strand, 1.0)) for strand in STRANDS}
+    return {strand: _of_strand(stretches, now, strand, weights.get(strand, 1.0)) for strand in STRANDS}
 
 
-def _of_strand(places: Places, now: list[IntArray], strand: str, weight: float) -> Exchanges:
-    own, others = _apart(places, strand)
+def _of_strand(stretches: Stretches, now: list[IntArray], strand: str, weight: float) -> Exchanges:
+    own, others = _apart(stretches, strand)
     gaining: list[Exchange] = []
     paying: list[Exchange] = []
-    for place, here in zip(places.all, now, strict=True):
-        routes = corners(place, own, others, here, weight)
+    for stretch, here in zip(stretches.all, now, strict=True):
+        routes = corners(stretch, own, others, here, weight)
         if len(routes) < 2:
             continue
-        mine, theirs = (cost_of(place, costs, routes)[:, 0] for costs in (own, others))
+        mine, theirs = (cost_of(stretch, costs, routes)[:, 0] for costs in (own, others))
         for route, gains, pays in zip(routes, mine[0] - mine, theirs - theirs[0], strict=True):
             if max(gains, -pays) < WORTH_LISTING:
                 continue
-            change = changed(places, place, here, route, float(pays - weight * gains))
+            change = changed(stretches, stretch, here, route, float(pays - weight * gains))
             (gaining if gains > 0 else paying).append(Exchange(strand, float(gains), float(pays), change))
     return Exchanges(_cheapest(gaining), _cheapest(paying))
 
@@ -97,25 +97,25 @@ def _cheapest(found: list[Exchange]) -> tuple[Exchange, ...]:
     return tuple(sorted(found, key=lambda one: (one.price, one.change.notes))[:LISTED])
 
 
-def _apart(places: Places, strand: str) -> tuple[Costs, Costs]:
+def _apart(stretches: Stretches, strand: str) -> tuple[Costs, Costs]:
     """Unweighted costs of a strand, and weighted costs of the others less the head starts."""
-    by_note, by_link = places.faults
-    weights = places.problem.weights
-    own = Costs(getattr(by_note, strand), getattr(by_link, strand))
+    by_note, by_move = stretches.faults
+    weights = stretches.problem.weights
+    own = Costs(getattr(by_note, strand), getattr(by_move, strand))
     rest = {**dict.fromkeys(STRANDS, 1.0), **weights, strand: 0.0}
-    start = places.problem.head_start[places.slots][:, None]
-    return own, Costs(by_note.weighted(rest).total - start, by_link.weighted(rest).total)
+    start = stretches.problem.trellis.head_start[stretches.slots][:, None]
+    return own, Costs(by_note.weighted(rest).total - start, by_move.weighted(rest).total)
 
 
-def corners(place: Place, own: Costs, others: Costs, now: IntArray, weight: float) -> IntArray:
-    """Routes of a place that are the best one at some weight of the strand; the present one first.
+def corners(stretch: Stretch, own: Costs, others: Costs, now: IntArray, weight: float) -> IntArray:
+    """Routes of a stretch that are the best one at some weight of the strand; the present one first.
 
     Parameters
     ----------
     own, others : Costs
         Of one column each.
     now : np.ndarray of int [shape=(n_rows,)]
-        The present route of the place.
+        The present route of the stretch.
     weight : float
         What the strand counts now.
 
@@ -123,8 +123,8 @@ def corners(place: Place, own: Costs, others: Costs, now: IntArray, weight: floa
     -------
     np.ndarray of int [shape=(n_routes, n_rows)]
     """
-    own, others = alone(place, own), alone(place, others)
-    here = place.shifted(place.span.start, place.link[0][0].start)
+    own, others = alone(stretch, own), alone(stretch, others)
+    here = stretch.shifted(stretch.span.start, stretch.move[0][0].start)
     found = {tuple(now.tolist()): None}
 
     def solved(ratios: list[float]) -> list[tuple[float, float]]:

@@ -19,7 +19,7 @@ from core.practice.attempts import (
     Spot,
 )
 from core.practice.ladder import begin, climbed
-from core.routes.links import CARE, safe_bpm
+from core.routes.hard_moves import CARE, safe_bpm
 from core.routes.tempo_map import holds
 from drawing.compact import large_symbol
 from practice.queries import Counted
@@ -107,7 +107,7 @@ class SpotPage:
         return spot_text(self.spot)
 
     @property
-    def is_link(self) -> bool:
+    def is_move(self) -> bool:
         return len(self.notes) == 2
 
 
@@ -186,7 +186,7 @@ def spot_page(opened: Opened, asked: SpotAsked, counted, climbing=None) -> SpotP
         climb_query=query(start=start, target=target, climb="", tempo=""),
         climb_words=f"Climb from ♩ = {start} to {target}" if start < target else f"Count at ♩ = {target}",
         query=query(),
-        bench_query="?" + urlencode(bench | ({"link": "into"} if at else {})),
+        bench_query="?" + urlencode(bench | ({"move": "into"} if at else {})),
         on=in_hand.name,
     )
 
@@ -219,10 +219,10 @@ def _began(event):
 
 def _risk(table, n, faster):
     """How often the hands stumble on the way into a note, so many times as fast."""
-    gap = table.problem.gap
+    gap = table.problem.trellis.gap
     if gap[n] or gap[n + 1]:
         return ""
-    chance = min(1.0, float(table.problem.quicker(faster).link_faults(table.slots).hands[n + 1]))
+    chance = min(1.0, float(table.problem.quicker(faster).move_faults(table.slots).hands[n + 1]))
     often = f"{100 * chance:.0f} stumbles in 100" if chance >= CARE else "hardly a stumble"
     return f"{often} expected at this tempo"
 
@@ -234,7 +234,7 @@ def _switches(opened, notes, start):
         slower, _ = holds(solution.table, opened.settings.tempo_bpm, n)
         if slower is not None and slower.bpm >= start:
             at = slower.notes.index(n)
-            other = solution.table.problem.chart.entries[slower.after[at]]
+            other = solution.table.problem.given.chart.entries[slower.after[at]]
             name = f"{other.kind_words} ({opened.in_hand.said(other.fingering)})"
             note = solution.events[n].written_pitch
             found.setdefault(

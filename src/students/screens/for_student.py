@@ -1,4 +1,4 @@
-"""What a student sees through a link: today, the note of the week, ladders, and the sheet."""
+"""What a student sees on the page made for them: today, the note of the week, ladders, and the sheet."""
 
 import uuid
 from dataclasses import dataclass
@@ -10,7 +10,7 @@ from core.practice.attempt_format import Logged
 from core.practice.attempts import Attempt, By, Result
 from drawing.compact import large_symbol
 from practice.spots import SpotAsked, spot_asked
-from students.screens.links import LinkDue, links_due
+from students.screens.ladders import MoveDue, moves_due
 from students.screens.sheet import StudentSheet
 from students.screens.week import WeekPage
 
@@ -58,7 +58,7 @@ def for_student(asked, today, *, may_log) -> ForStudent:
     ----------
     asked : students.sheets.AskedSheet
     today : mapping of (int, int or None) to (int, int)
-        Clean attempts of today and all, by note, and by place in the passage for links.
+        Clean attempts of today and all, by note, and by place in the passage for moves.
     """
     in_hand, week, music = asked.on_with.at.in_hand, asked.week, asked.music
     found = []
@@ -69,16 +69,16 @@ def for_student(asked, today, *, may_log) -> ForStudent:
         entry = in_hand.plainest(week.note)
         drawings = (large_symbol(entry.fingering, in_hand),) if entry else ()
         found.append(ToLog(NOTE, str(week.note), says, drawings, presses, _counted(clean, total)))
-    for n, link in enumerate(links_due(music, asked.playings) if may_log and music else ()):
+    for n, move in enumerate(moves_due(music, asked.playings) if may_log and music else ()):
         solution = music.solution()
-        place = solution.note_at[link.after_id]
+        place = solution.note_at[move.after_id]
         midi = solution.events[place].written_pitch.midi
         counted = _counted(*today.get((midi, place), (0, 0)))
         presses = tuple((r, w) for r, w in RESULTS.items() if r is not Result.CRACKED)
         pair = solution.entries[place - 1 : place + 1]
         drawings = tuple(large_symbol(entry.fingering, in_hand) for entry in pair if entry)
-        says = f"{link.where}, {link.step}"
-        found.append(ToLog(f"link{n}", link.notes, says, drawings, presses, counted))
+        says = f"{move.where}, {move.step}"
+        found.append(ToLog(f"move{n}", move.notes, says, drawings, presses, counted))
     return ForStudent(asked.made(), week, tuple(found))
 
 
@@ -96,14 +96,14 @@ def attempt_named(asked, name, result):
         entry = in_hand.plainest(week.note)
         attempt = Attempt(week.note.midi, fingering=entry.id if entry else "", **made)
         return Logged(attempt, uuid.uuid4(), now)
-    links: dict[str, LinkDue] = {
-        f"link{n}": link for n, link in enumerate(links_due(music, asked.playings) if music else ())
+    moves: dict[str, MoveDue] = {
+        f"move{n}": move for n, move in enumerate(moves_due(music, asked.playings) if music else ())
     }
-    if name not in links:
+    if name not in moves:
         return None
-    link = links[name]
-    spot, _, at = spot_asked(music, SpotAsked(link.before_id, link.after_id))
+    move = moves[name]
+    spot, _, at = spot_asked(music, SpotAsked(move.before_id, move.after_id))
     step = spot.steps[at]
-    bpm = link.target if link.done else link.bpm
+    bpm = move.target if move.done else move.bpm
     attempt = Attempt(step.midi, fingering=step.fingering, spot=spot, at=at, bpm=bpm, **made)
     return Logged(attempt, uuid.uuid4(), now)

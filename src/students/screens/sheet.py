@@ -7,12 +7,12 @@ from django.core.exceptions import ValidationError
 
 from bench.queries import Opened
 from bench.screens.ossia import Drawing, kept_with
-from bench.screens.sheet import HardLink, hard_links_of
+from bench.screens.sheet import HardMove, hard_moves_of
 from bench.systems import NARROW, SIZES, Line, View, engraved, lines, symbols
 from catalogue.shipped import voicing
 from drawing.engraving import shared_glyphs
 from drawing.svg import join
-from students.screens.links import LinkDue, links_due
+from students.screens.ladders import MoveDue, moves_due
 from students.screens.week import WeekPage
 
 # What may stand on a sheet, by the names in an address.
@@ -61,10 +61,10 @@ class StudentSheet:
     instrument: str
     title: str
     passage: Music | None
-    moves: tuple[HardLink, ...]
+    moves: tuple[HardMove, ...]
     ossia: tuple[Music, ...]
     drills: tuple[Music, ...]
-    ladders: tuple[LinkDue, ...]
+    ladders: tuple[MoveDue, ...]
     week: WeekPage | None
     cues: tuple[tuple[str, str], ...]
     caution: str
@@ -128,10 +128,10 @@ def student_sheet(
         instrument=at.owned.name,
         title=music.passage.title if music else "",
         passage=_music(view) if view and "passage" in parts else None,
-        moves=hard_links_of(music) if music and "moves" in parts else (),
+        moves=hard_moves_of(music) if music and "moves" in parts else (),
         ossia=_ossia(view) if view and "ossia" in parts else (),
         drills=tuple(_drills(drills, tell)),
-        ladders=tuple(links_due(music, playings)) if music and "ladder" in parts else (),
+        ladders=tuple(moves_due(music, playings)) if music and "ladder" in parts else (),
         week=week if "week" in parts else None,
         cues=_cues(at.in_hand, music) if music and "cues" in parts else (),
         caution=CAUTION,

@@ -14,7 +14,7 @@ from core.practice.plan import by_turns, next_note
 from core.practice.reach import reach
 from core.practice.routine import Block, Due, Sort, routine
 from core.words import counted
-from students.screens.links import links_due
+from students.screens.ladders import moves_due
 
 DAYS = 7
 OVERTONES_ON = ("saxophone", "clarinet")
@@ -109,9 +109,9 @@ def week_page(in_hand, plan, learning, music: Opened | None, playings, days: Seq
         Days off.
     """
     shown, rows = [], {}
-    links = links_due(music, playings) if music else []
+    moves = moves_due(music, playings) if music else []
     for day in days:
-        tasks, due = _tasks(in_hand, plan, learning, music, links, day)
+        tasks, due = _tasks(in_hand, plan, learning, music, moves, day)
         if day.toordinal() in off:
             shown.append(Day(day, ()))
             continue
@@ -137,7 +137,7 @@ def week_from(today: date) -> list[date]:
     return [today + timedelta(days=n) for n in range(DAYS)]
 
 
-def _tasks(in_hand, plan, learning, music, links, day):
+def _tasks(in_hand, plan, learning, music, moves, day):
     """What each sort of block asks for on this instrument, and what the routine is made from."""
     instrument, found = in_hand.instrument, reach(learning)
     if plan.whole:
@@ -155,7 +155,7 @@ def _tasks(in_hand, plan, learning, music, links, day):
         new_note=new,
         high_from=next(loud, accepted[-1] + 1),
         overtones=instrument.family in OVERTONES_ON,
-        links=bool(links),
+        moves=bool(moves),
         passage=music is not None,
     )
     on = {"on": in_hand.name}
@@ -177,9 +177,9 @@ def _tasks(in_hand, plan, learning, music, links, day):
         about[Sort.NEW_NOTE] = _new_note(in_hand, note, plan, to)
     if music is not None:
         bench = f"{reverse('bench:bench', args=[music.passage.pk])}?state={music.state.number}"
-        named = "; ".join(link.says for link in links)
-        address = links[0].address if links else bench
-        about[Sort.LINKS] = "Hard links", f"Three clean in a row, then faster: {named}.", address
+        named = "; ".join(move.says for move in moves)
+        address = moves[0].address if moves else bench
+        about[Sort.MOVES] = "Hard links", f"Three clean in a row, then faster: {named}.", address
         about[Sort.PASSAGE] = music.passage.title, "Slowly first; the whole of it once at the end.", bench
     high = {Sort.OVERTONES} | ({Sort.NEW_NOTE} if new is not None and new >= due.high_from else set())
     return {sort: Task(sort, *words, sort in high) for sort, words in about.items()}, due

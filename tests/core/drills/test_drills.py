@@ -25,7 +25,7 @@ from core.music.notation.musicxml_writer import write_musicxml
 from core.music.passage import NOMINAL
 from core.music.pitch import parse_pitch, spell
 from core.routes.explain import chosen
-from core.routes.links import safe_bpm
+from core.routes.hard_moves import safe_bpm
 
 MODELS = ("alto-saxophone", "b-flat-clarinet", "oboe", "bassoon")
 
@@ -113,13 +113,13 @@ def named(found, kind):
     return [drill for drill in found if drill.kind is kind]
 
 
-def test_what_is_made_of_a_link_and_of_a_note():
-    link = drills(material("b-flat-clarinet", (69, 71)))
+def test_what_is_made_of_a_move_and_of_a_note():
+    move = drills(material("b-flat-clarinet", (69, 71)))
     of_other_matter = {Kind.ADD_A_NOTE, Kind.MATCHING, Kind.STONES}  # three notes, a harmonic, a way
-    assert {drill.kind for drill in link} == set(Kind) - of_other_matter
-    (trill,) = named(link, Kind.TRILL)
+    assert {drill.kind for drill in move} == set(Kind) - of_other_matter
+    (trill,) = named(move, Kind.TRILL)
     assert [len(bar.notes) for bar in trill.passage.bars] == [4, 8, 12, 16, 1]
-    assert len(named(link, Kind.RHYTHM)) == 9
+    assert len(named(move, Kind.RHYTHM)) == 9
     note = drills(material("b-flat-clarinet", (84,)))
     assert len(named(note, Kind.TRILL)) == 4  # whole and half steps, above and below
     assert not named(note, Kind.THROUGH_KEYS)

@@ -9,8 +9,8 @@ from core.music.scale import keys_with
 from core.practice.routine import HIGH_AT_ONCE, Due, Sort, long_tones, routine
 
 dues = st.builds(
-    lambda low, down, up, new, high, overtones, links, passage: Due(
-        low, low + down, low + down + up, new and low + down + up + 1, high, overtones, links, passage
+    lambda low, down, up, new, high, overtones, moves, passage: Due(
+        low, low + down, low + down + up, new and low + down + up + 1, high, overtones, moves, passage
     ),
     st.integers(40, 60),
     st.integers(0, 20),
@@ -58,7 +58,7 @@ def test_a_note_lies_in_seven_keys_and_the_simplest_comes_first(midi):
 
 
 def test_what_is_not_due_is_left_out_and_the_key_turns_with_the_day():
-    due = Due(58, 71, 84, 90, 86, overtones=False, links=False, passage=False)
+    due = Due(58, 71, 84, 90, 86, overtones=False, moves=False, passage=False)
     day = routine(due, 30, 8, 739_000)
     assert {block.sort for block in day} == {Sort.LONG_TONES, Sort.ALONE, Sort.NEW_NOTE, Sort.REST}
     keys = {b.fifths for n in range(5) for b in routine(due, 30, 8, 739_000 + n) if b.fifths is not None}

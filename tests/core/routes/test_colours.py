@@ -10,7 +10,7 @@ from core_shapes import solved
 
 def of(abc, note=1, tempo=100.0):
     table = solved("alto-saxophone", abc, tempo)
-    return table, colours(table, note, moves_of(table.problem.chart))
+    return table, colours(table, note, moves_of(table.problem.given.chart))
 
 
 @pytest.mark.parametrize(

@@ -10,7 +10,7 @@ from core.evidence.weigh import evidence
 from core.music.events import PLAIN, Manner, sounding_events
 from core.music.notation.formats import read_score
 from core.routes.demands import Moves
-from core.routes.faults import AFTER_REST, SLURRED, UNPREPARED, link_faults, note_faults, qualities
+from core.routes.faults import AFTER_REST, SLURRED, UNPREPARED, move_faults, note_faults, qualities
 from core.routes.timing import timing
 
 
@@ -26,8 +26,8 @@ def faults(abc, entry_id, note=0, tempo_bpm=96, model="alto-saxophone"):
     return note_faults(qualities_of(model), notes, np.array([note]), row)[0]
 
 
-def link(model, abc, first, then, factors=(1.0, 1.0)):
-    """Faults of the link between a pair of notes; `factors` are those of the judged hands."""
+def move(model, abc, first, then, factors=(1.0, 1.0)):
+    """Faults of the move between a pair of notes; `factors` are those of the judged hands."""
     chart, known = shipped.catalogue(model), qualities_of(model)
     for name, factor in zip((first, then), factors, strict=True):
         known.hands_factor[chart.index[name]] = factor
@@ -39,7 +39,7 @@ def link(model, abc, first, then, factors=(1.0, 1.0)):
         chart.by_midi[midi].index(chart.by_id[name]) for midi, name in zip(midis, (first, then), strict=True)
     ]
     cell = places[0] * len(chart.by_midi[midis[1]]) + places[1]
-    return link_faults(known, notes, np.array([1]), rows, asked[np.array([cell])])[0]
+    return move_faults(known, notes, np.array([1]), rows, asked[np.array([cell])])[0]
 
 
 @pytest.mark.parametrize(
@@ -102,7 +102,7 @@ def test_every_fault_is_a_chance():
 
 def test_a_slur_across_partials_speaks_less_surely():
     slurred, tongued = (
-        link("alto-saxophone", abc, "C5-plain", "D5-plain")
+        move("alto-saxophone", abc, "C5-plain", "D5-plain")
         for abc in ("L:1/16\nK:C\n(cd)|", "L:1/16\nK:C\ncd|")
     )
     assert slurred.speaks > tongued.speaks == 0
@@ -111,11 +111,11 @@ def test_a_slur_across_partials_speaks_less_surely():
 
 def test_a_finger_that_jumps_breaks_a_slow_slur_and_one_that_rolls_does_not():
     slow = "L:1/2\nQ:1/4=60\nK:C\n"
-    jump = link("oboe", slow + "(_EF)|", "Eb4-right", "F4-right")
-    fork = link("oboe", slow + "(_EF)|", "Eb4-right", "F4-forked")
-    roll = link("alto-saxophone", slow + "(B_B)|", "B4-plain", "Bb4-bis")
+    jump = move("oboe", slow + "(_EF)|", "Eb4-right", "F4-right")
+    fork = move("oboe", slow + "(_EF)|", "Eb4-right", "F4-forked")
+    roll = move("alto-saxophone", slow + "(B_B)|", "B4-plain", "Bb4-bis")
     assert jump.hands > 0.15 > 10 * max(fork.hands, roll.hands)
-    assert link("oboe", slow + "_EF|", "Eb4-right", "F4-right").hands < 0.01  # the tongue covers it
+    assert move("oboe", slow + "_EF|", "Eb4-right", "F4-right").hands < 0.01  # the tongue covers it
 
 
 def test_a_fingering_that_must_be_prepared_is_not_counted_on_elsewhere(monkeypatch):
@@ -125,19 +125,19 @@ def test_a_fingering_that_must_be_prepared_is_not_counted_on_elsewhere(monkeypat
     alone = faults("K:C\ng'|", row).speaks
     monkeypatch.setattr(shipped, "catalogue", lambda _: chart)
     prepared, unprepared = (
-        link("alto-saxophone", "L:1/4\nK:C\nf'g'|", first, row).speaks for first in ("F6-front", "F6-palm")
+        move("alto-saxophone", "L:1/4\nK:C\nf'g'|", first, row).speaks for first in ("F6-front", "F6-palm")
     )
     assert unprepared - prepared == pytest.approx(UNPREPARED)
-    after_a_rest = link("alto-saxophone", "L:1/4\nK:C\nf'zg'|", "F6-palm", row).speaks
+    after_a_rest = move("alto-saxophone", "L:1/4\nK:C\nf'zg'|", "F6-palm", row).speaks
     assert after_a_rest == prepared == 0  # the note itself has it then, and not twice
     assert faults("K:C\ng'|", row).speaks > alone + 0.3
 
 
 def test_the_judged_hands_of_both_fingerings_share_the_time_of_a_move():
     ask = "alto-saxophone", "L:1/16\nQ:1/4=150\nK:C\nB_B|", "B4-plain", "Bb4-bis"
-    plain = link(*ask).hands
-    before, after, both = (link(*ask, factors).hands for factors in ((1.35, 1), (1, 1.35), (1.35, 1.35)))
+    plain = move(*ask).hands
+    before, after, both = (move(*ask, factors).hands for factors in ((1.35, 1), (1, 1.35), (1.35, 1.35)))
     assert before == pytest.approx(after)
     assert plain < before < both
-    quicker = link(ask[0], ask[1].replace("150", "202.5"), *ask[2:])  # as if there were that much less time
+    quicker = move(ask[0], ask[1].replace("150", "202.5"), *ask[2:])  # as if there were that much less time
     assert both == pytest.approx(quicker.hands, rel=1e-9)

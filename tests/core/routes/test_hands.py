@@ -9,7 +9,7 @@ from core.music.events import sounding_events
 from core.music.notation.abc import read_abc
 from core.routes.candidates import UNLEARNED
 from core.routes.explain import chosen
-from core.routes.links import closely
+from core.routes.hard_moves import closely
 from core.routes.solve import solve
 from core_shapes import in_hand_of
 
@@ -33,7 +33,7 @@ def test_a_move_takes_longer_for_the_finger_concerned_and_no_other(hand, line, s
     abc = f"L:1/8\nK:C\n{line}|"
     plain, other = (closely(table_of("alto-saxophone", abc, one), 1) for one in (ANY_HAND, hand))
     assert (other.needed_s > plain.needed_s) == slower
-    assert (other.link.stumble > plain.link.stumble) == slower
+    assert (other.move.stumble > plain.move.stumble) == slower
 
 
 def test_half_holes_that_are_not_learned_are_left_while_there_is_another():
@@ -41,9 +41,9 @@ def test_half_holes_that_are_not_learned_are_left_while_there_is_another():
     learned = table_of("b-flat-clarinet", abc, ANY_HAND)
     not_yet = table_of("b-flat-clarinet", abc, Hand(half_holes=False))
     assert not chosen(not_yet, 0).entry.fingering.half
-    bars = {c.bar for c in not_yet.problem.offered[0].candidates if c.entry.fingering.half}
+    bars = {c.bar for c in not_yet.problem.given.offered[0].candidates if c.entry.fingering.half}
     assert bars == {UNLEARNED}
-    half = next(c.entry.id for c in learned.problem.offered[0].candidates if c.entry.fingering.half)
+    half = next(c.entry.id for c in learned.problem.given.offered[0].candidates if c.entry.fingering.half)
     pinned = table_of("b-flat-clarinet", abc, Hand(half_holes=False), pins={"n1": half})
     assert chosen(pinned, 0).entry.id == half
 

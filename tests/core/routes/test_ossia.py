@@ -106,7 +106,7 @@ def test_pins_outside_the_ossia_are_kept():
     question = asked(HIGH)
     table = question.table
     names = {event.id: n for n, event in enumerate(question.events)}
-    offer = table.problem.offered[names["n4"]]
+    offer = table.problem.given.offered[names["n4"]]
     other = next(c.entry.id for c in offer.candidates if c.entry.id != chosen(table, names["n4"]).entry.id)
     pinned = asked(HIGH, pins={"n4": other})
     for offered in ossias(pinned, parse_pitch("E6"))[0].offers:

@@ -8,7 +8,7 @@ from tests.core_shapes import in_hand_of, solved
 
 from catalogue.in_hand import moves_of
 from core.evidence.sources import Moved
-from core.routes.links import SLOWEST_BPM, safe_bpm, stumble
+from core.routes.hard_moves import SLOWEST_BPM, safe_bpm, stumble
 from core.routes.practised import factor, practised
 
 times = st.floats(0.03, 1.5)
@@ -51,7 +51,7 @@ def test_only_the_move_that_was_counted_takes_longer():
     assert practised(usual, {}) is usual
 
 
-def test_the_safe_tempo_is_the_fastest_at_which_no_link_is_to_be_worked_on():
+def test_the_safe_tempo_is_the_fastest_at_which_no_move_is_to_be_worked_on():
     table = solved("alto-saxophone", "Q:1/4=180\nL:1/16\nK:C\nB,^CB,^CB,^C|")
     bpm = safe_bpm(table, 0, 3, 180)
     assert SLOWEST_BPM < bpm < 180

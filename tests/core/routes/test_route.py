@@ -17,14 +17,14 @@ from core.instruments.moves import move_between
 from core.music.events import sounding_events
 from core.music.notation.formats import read_score
 from core.music.pitch import spell
-from core.routes import candidates, sweep
+from core.routes import candidates, trellis
 from core.routes import table as tables
 from core.routes.candidates import BANNED, LEAD, NOT_PINNED, PURPOSE, offer_for, offers
 from core.routes.demands import Moves
 from core.routes.explain import chosen, decisive, faults_between, reason, route_faults
 from core.routes.faults import STRANDS, Faults
+from core.routes.hard_moves import hardest, move_into, stumble
 from core.routes.k_best import best_routes
-from core.routes.links import hardest, link_into, stumble
 from core.routes.problem import make_problem
 from core.routes.solve import solve
 from core.routes.table import make_table, route_through
@@ -70,8 +70,8 @@ def cost_of(table, slots):
 
 def brute_force(table, k):
     """Every route, costed apart from the search; cheapest first."""
-    first = table.problem.first
-    usable = [np.flatnonzero(table.problem.usable[a:b]) for a, b in itertools.pairwise(first)][1:-1]
+    first = table.problem.trellis.first
+    usable = [np.flatnonzero(table.problem.trellis.usable[a:b]) for a, b in itertools.pairwise(first)][1:-1]
     routes = [[int(slot) for slot in slots] for slots in itertools.product(*usable)]
     return sorted((cost_of(table, slots), slots) for slots in routes)[:k]
 
@@ -96,10 +96,10 @@ def test_what_a_candidate_costs_is_what_every_route_through_it_costs(midis, slur
     first = CHART.by_midi.get(midis[0], ())
     bans = {"n1": [entry.id for entry in first[1:]]}
     with pytest.MonkeyPatch.context() as patch:
-        patch.setattr(sweep, "NARROW", 2 if wide else sweep.NARROW)
+        patch.setattr(trellis, "NARROW", 2 if wide else trellis.NARROW)
         table = table_of(abc, tempo_bpm, bans=bans)
     for n in range(len(midis)):
-        if table.problem.gap[n + 1]:
+        if table.problem.trellis.gap[n + 1]:
             assert table.extra_at(n).tolist() == [0.0] * len(table.extra_at(n))
             continue
         for slot, extra in enumerate(table.extra_at(n)):
@@ -112,7 +112,7 @@ def test_one_note_changed_is_the_whole_passage_solved_again(midis, tempo_bpm, da
     abc = abc_of(midis, slur=True)
     table = table_of(abc, tempo_bpm)
     n = data.draw(st.integers(0, len(midis) - 1))
-    offer = table.problem.offered[n]
+    offer = table.problem.given.offered[n]
     usable = [candidate.entry.id for candidate in offer.candidates if not candidate.bar]
     if len(usable) < 2:
         return
@@ -207,7 +207,7 @@ def test_a_pin_is_kept_and_the_rest_follows():
     abc = "L:1/16\nQ:1/4=132\nK:C\n(A_BA_B)|"
     table = table_of(abc, pins={"n2": "Bb4-one-two"})
     assert ids(table)[1] == "Bb4-one-two"
-    bars = {c.entry.id: c.bar for c in table.problem.offered[1].candidates}
+    bars = {c.entry.id: c.bar for c in table.problem.given.offered[1].candidates}
     assert bars["Bb4-one-two"] == ""
     assert set(bars.values()) == {"", NOT_PINNED}
     assert table.route.cost >= table_of(abc).route.cost
@@ -216,7 +216,7 @@ def test_a_pin_is_kept_and_the_rest_follows():
 def test_a_ban_is_kept_and_priced():
     table = table_of(FAST_TURN, bans={"n2": ["Bb4-side"]})
     assert ids(table)[1] != "Bb4-side"
-    candidates = table.problem.offered[1].candidates
+    candidates = table.problem.given.offered[1].candidates
     slot = next(n for n, c in enumerate(candidates) if c.entry.id == "Bb4-side")
     assert candidates[slot].bar == BANNED
     saves = table_of(FAST_TURN).route.cost - table.route.cost
@@ -316,7 +316,7 @@ def test_another_school_comes_before_leads():
 )
 def test_a_note_without_fingering_is_marked_and_the_rest_solved(note, why):
     table = table_of(f"L:1/16\nQ:1/4=132\nK:C\n(=B_B) {note} (=B_B)|")
-    found, offered = ids(table), table.problem.offered
+    found, offered = ids(table), table.problem.given.offered
     assert found[2] is None
     assert found[:2] == found[3:] == ["B4-plain", "Bb4-side"]
     assert why in offered[2].gap
@@ -327,7 +327,7 @@ def test_all_gaps_cost_nothing():
     table = table_of("K:C\na''b''|")
     assert (table.route.slots, table.route.cost) == ((None, None), 0.0)
     assert [reason(table, n).because for n in (0, 1)] == ["", ""]
-    assert all(offer.gap for offer in table.problem.offered)
+    assert all(offer.gap for offer in table.problem.given.offered)
 
 
 def test_a_head_start_in_a_gap_costs_nothing():
@@ -346,7 +346,7 @@ def test_banning_everything_is_a_gap_that_says_so():
 def test_reasons_name_what_decides():
     table = table_of(FAST_TURN, bans={"n2": ["Bb4-one-one", "Bb4-one-two", "Bb4-one-three"]})
     why = reason(table, 1)
-    assert table.problem.offered[1].candidates[why.rival].entry.id == "Bb4-bis"
+    assert table.problem.given.offered[1].candidates[why.rival].entry.id == "Bb4-bis"
     assert why.because == "hands"
     assert why.extra > 0
 
@@ -383,18 +383,20 @@ def test_strand_faults_add_up_to_the_cost():
     assert sum(one_by_one) == pytest.approx(table.route.cost, abs=COST_TOLERANCE)
 
 
-def test_hard_links_stand_the_worst_first_and_say_what_they_ask():
+def test_hard_moves_stand_the_worst_first_and_say_what_they_ask():
     table = table_of("L:1/16\nQ:1/4=160\nK:C\n(=B_B=B_B) (cBcB) (C^CC^C)|")
-    links = hardest(table, 6)
-    chances = [link.stumble for link in links]
+    moves = hardest(table, 6)
+    chances = [move.stumble for move in moves]
     assert chances == sorted(chances, reverse=True)
     assert chances[0] == max(stumble(table, n) for n in range(1, 12))
-    moves = [move_between(*link.fingerings, CHART.instrument).fingers for link in links]
-    assert all(moves)
-    hands = [link for link, m in zip(links, moves, strict=True) if len({move.finger.hand for move in m}) == 1]
-    assert any("fingers of one hand move against each other" in link.asks for link in hands)
-    assert not any("slowest finger" in link.asks for link in links)  # of every move, so worth no word
-    assert stumble(table, 0) is None is link_into(table, 0)
+    fingers = [move_between(*move.fingerings, CHART.instrument).fingers for move in moves]
+    assert all(fingers)
+    hands = [
+        move for move, m in zip(moves, fingers, strict=True) if len({move.finger.hand for move in m}) == 1
+    ]
+    assert any("fingers of one hand move against each other" in move.asks for move in hands)
+    assert not any("slowest finger" in move.asks for move in moves)  # of every move, so worth no word
+    assert stumble(table, 0) is None is move_into(table, 0)
     assert len(hardest(table, 2)) == 2
 
 
@@ -412,7 +414,7 @@ def test_own_fingerings_by_the_hundred_for_one_note_are_weighed_and_too_many_are
     assert len(alto.catalogue.by_midi[79]) > 150
     table = solve(events_of("L:1/8\nK:C\ngagb g2|"), alto, Moves(alto.catalogue))
     assert table.route.cost <= table_of("L:1/8\nK:C\ngagb g2|").route.cost + 1
-    monkeypatch.setattr("core.routes.problem.LINKS_LIMIT", 1000)
+    monkeypatch.setattr("core.routes.problem.MOVES_LIMIT", 1000)
     with pytest.raises(RouteError, match="too many fingerings"):
         solve(events_of("L:1/8\nK:C\ngagb g2|"), alto, Moves(alto.catalogue))
 

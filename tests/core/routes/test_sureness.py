@@ -37,9 +37,9 @@ def test_draws_are_the_fingerings_own_and_lie_as_the_normal_law_does():
 
 def test_the_mean_over_all_draws_is_what_the_table_says():
     table = table_of(in_hand_of("alto-saxophone"), "K:C\n c2 ^c2 d2 _B2|")
-    rows, links = np.arange(1, 5), np.arange(1, 6)
-    drawn = _drawn(table.problem, table.slots, rows, links)
-    told = table.node_faults.summed() + table.link_faults.summed()
+    rows, moves = np.arange(1, 5), np.arange(1, 6)
+    drawn = _drawn(table.problem, table.slots, rows, moves)
+    told = table.node_faults.summed() + table.move_faults.summed()
     for strand, faults in told.by_strand.items():
         assert getattr(drawn, strand).mean() == pytest.approx(faults, abs=0.01), strand
 

@@ -18,7 +18,7 @@ from core_shapes import bar, note, score, solved
 def pairs_of(model, abc, note=0):
     table = solved(model, abc, 60.0)
     problem = table.problem
-    return table, problem.pairs[int(problem.first[note + 1] + table.slots[note + 1])]
+    return table, problem.given.pairs[int(problem.trellis.first[note + 1] + table.slots[note + 1])]
 
 
 @pytest.mark.parametrize(
@@ -55,11 +55,13 @@ def test_a_trill_across_many_fingers_is_slow_and_costs_more():
 
 def test_what_a_trill_adds_is_in_the_cost_at_every_tempo():
     plain, trilled = (solved("alto-saxophone", f"L:1/4\nK:C\n{note} z|", 60.0) for note in ("B", "TB"))
-    added = trilled.problem.ornamented[trilled.problem.first[1] : trilled.problem.first[2]].total
+    added = trilled.problem.given.ornamented[
+        trilled.problem.trellis.first[1] : trilled.problem.trellis.first[2]
+    ].total
     assert trilled.route.cost - plain.route.cost == pytest.approx(float(added.min()), abs=0.02)
     faster = trilled.problem.quicker(1.5)
     assert faster.by_note.total - plain.problem.quicker(1.5).by_note.total == pytest.approx(
-        trilled.problem.ornamented.total
+        trilled.problem.given.ornamented.total
     )
 
 
@@ -71,7 +73,7 @@ def test_trill_fingerings_are_used_nowhere_else(model):
         letters = "".join({-1: "_", 0: "=", 1: "^"}[entry.note.alter] + entry.note.step)
         octave = "'" * (entry.note.octave - 4) if entry.note.octave >= 4 else "," * (4 - entry.note.octave)
         table = solved(model, f"L:1/16\nQ:1/4=160\nK:C\n{letters}{octave}|")
-        offer = table.problem.offered[0]
+        offer = table.problem.given.offered[0]
         others = [c for c in offer.candidates if not c.bar and c.entry.kind is not Kind.TRILL]
         if others:
             assert chosen(table, 0).entry.kind is not Kind.TRILL
@@ -81,7 +83,7 @@ def test_trill_fingerings_are_used_nowhere_else(model):
 
 def test_a_trill_beyond_reach_is_a_fault_not_a_gap():
     table = solved("alto-saxophone", "L:1/4\nK:C\nTf''|", 60.0)
-    assert table.problem.gap[1] or table.route.cost >= 1
+    assert table.problem.trellis.gap[1] or table.route.cost >= 1
 
 
 TREMOLO = """<note><pitch><step>{}</step><octave>5</octave></pitch><duration>1</duration><type>half</type>

@@ -1,4 +1,4 @@
-"""What the bench says of a link: what each finger does, why it is hard, what would ease it."""
+"""What the bench says of a move: what each finger does, why it is hard, what would ease it."""
 
 from dataclasses import dataclass
 from math import isfinite
@@ -13,7 +13,7 @@ from core.instruments.moves import Action
 from core.instruments.naming import labelled
 from core.music.events import where
 from core.routes.explain import NOTEWORTHY
-from core.routes.links import closely, ease
+from core.routes.hard_moves import closely, ease
 from core.words import counted, in_100
 from drawing.hands import hands
 from drawing.score import time_bar
@@ -32,7 +32,7 @@ class FingerShown:
 
 @dataclass(frozen=True)
 class EasingShown:
-    """A way that eases the link, and its price."""
+    """A way that eases the move, and its price."""
 
     stumble: str
     price: str
@@ -40,8 +40,8 @@ class EasingShown:
 
 
 @dataclass(frozen=True)
-class LinkView:
-    """Everything said of one link.
+class MoveView:
+    """Everything said of one move.
 
     Parameters
     ----------
@@ -71,33 +71,33 @@ class LinkView:
     drills: str
 
 
-def look_at_link(view: View, n: int) -> LinkView | None:
-    """Look at the link into a note; None where there is none."""
+def look_at_move(view: View, n: int) -> MoveView | None:
+    """Look at the move into a note; None where there is none."""
     found = closely(view.solution.table, n)
     if found is None:
         return None
     in_hand = view.opened.in_hand
-    move = in_hand.move(*found.link.fingerings)
+    move = in_hand.move(*found.move.fingerings)
     label = {t.name: labelled(t, in_hand.instrument, in_hand.naming) for t in in_hand.instrument.touches}
-    spot = {"state": view.opened.state.number, "from": found.link.before.id, "to": found.link.after.id}
+    spot = {"state": view.opened.state.number, "from": found.move.before.id, "to": found.move.after.id}
     count = reverse("practice:count-spot", args=[view.opened.passage.pk], query=spot)
     others = {s: v for s, v in found.faults.by_strand.items() if s != "hands" and v >= NOTEWORTHY}
-    return LinkView(
-        where=where(found.link.after),
-        notes=f"{found.link.before.written_pitch} to {found.link.after.written_pitch}",
-        drawing=hands(found.link.fingerings[1], in_hand, move.touches),
+    return MoveView(
+        where=where(found.move.after),
+        notes=f"{found.move.before.written_pitch} to {found.move.after.written_pitch}",
+        drawing=hands(found.move.fingerings[1], in_hand, move.touches),
         sentence=move.sentence,
         fingers=tuple(_finger(one, label) for one in move.fingers if one.action is not Action.STAYS),
         needed=f"{1000 * found.needed_s:.0f}",
         available=f"{1000 * found.available_s:.0f}" if isfinite(found.available_s) else "",
-        bar=time_bar(found.needed_s, found.available_s, ease(found.link.stumble).value),
-        stumble=f"{100 * found.link.stumble:.0f} in 100",
-        level=ease(found.link.stumble).value,
+        bar=time_bar(found.needed_s, found.available_s, ease(found.move.stumble).value),
+        stumble=f"{100 * found.move.stumble:.0f} in 100",
+        level=ease(found.move.stumble).value,
         parts=tuple((words, f"{1000 * seconds:.0f}") for words, seconds in found.parts),
         besides=tuple((words, f"{100 * chance:.0f} in 100") for words, chance in found.besides),
         easings=tuple(_easing(view, one) for one in found.easings),
         strands=tuple(f"{strand}: {in_100(value)}" for strand, value in others.items()),
-        note_query=view.query(found.link.after.id),
+        note_query=view.query(found.move.after.id),
         counted=_counted(view, n, found),
         count=count if view.opened.owned else "",
         drills=reverse("practice:drills", args=[view.opened.passage.pk], query=spot),

@@ -9,12 +9,12 @@ from core.errors import CoreError
 from core.evidence.in_hand import InstrumentInHand
 from core.music.events import sounding_events
 from core.routes import solve as routes
-from core.routes.moved import SEMITONES, Measures, by_semitones, key_words, measures
+from core.routes.elsewhere import SEMITONES, Measures, by_semitones, key_words, measures
 from core.words import counted
 
 # Faults by which two places have to differ to be told apart.
 SAME = 0.1
-HARD_LINKS = ("hard", "hard link", "")
+HARD_MOVES = ("hard", "hard link", "")
 
 
 @dataclass(frozen=True)
@@ -30,7 +30,7 @@ class Row:
 
 
 @dataclass(frozen=True)
-class MovedPage(At):
+class ElsewherePage(At):
     """The places in the order of how much they ask; what is out of every range is left out."""
 
     instrument: str
@@ -38,9 +38,9 @@ class MovedPage(At):
     family: tuple[Row, ...]
 
 
-def moved_page(
+def elsewhere_page(
     opened: Opened, there: InstrumentInHand, family: list[InstrumentInHand], note_id=""
-) -> MovedPage:
+) -> ElsewherePage:
     """Build the page.
 
     Parameters
@@ -52,7 +52,7 @@ def moved_page(
     """
     name = "elsewhere", opened.settings.tempo_bpm, there
     rows, others = opened.solution().once(name, lambda: _tried(opened, there, family))
-    return MovedPage(
+    return ElsewherePage(
         **vars(note_at(opened, note_id)), instrument=there.instrument.label, rows=rows, family=others
     )
 
@@ -92,7 +92,7 @@ def _row(opened, in_hand, semitones, now):
 def _says(found, now):
     """In one sentence what is gained and lost against where the music is now."""
     gains, losses = [], []
-    for name, one, after in (("beyond", "note", "beyond reach"), ("edge", "note", "on the edge"), HARD_LINKS):
+    for name, one, after in (("beyond", "note", "beyond reach"), ("edge", "note", "on the edge"), HARD_MOVES):
         more = getattr(found, name) - getattr(now, name)
         if more:
             (losses if more > 0 else gains).append(f"{counted(abs(more), one)} {after}".strip())

@@ -8,7 +8,7 @@ from core.instruments.fingering import Kind
 from core.music.passage import Passage
 from core.music.pitch import Interval
 from core.routes.explain import chosen, route_faults
-from core.routes.links import HARD, stumble
+from core.routes.hard_moves import HARD, stumble
 from core.routes.table import Table
 
 # Moves that are tried: keys up and down to half an octave, and whole octaves.
@@ -30,7 +30,7 @@ class Measures:
     altissimo : int
         Notes that are fingered so.
     hard : int
-        Hard links.
+        Hard moves.
     faults : float
         Expected in one playing.
     """

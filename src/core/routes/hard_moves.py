@@ -1,4 +1,4 @@
-"""The links of a route: which are hard and why, what each asks of the fingers, and what would ease it."""
+"""The moves of a route: which are hard and why, what each asks of the fingers, and what would ease it."""
 
 from __future__ import annotations
 
@@ -9,24 +9,24 @@ import numpy as np
 
 from core.instruments.fingering import Fingering
 from core.music.events import Event
-from core.routes.alternatives import Change, by_place, with_change
+from core.routes.alternatives import Change, by_stretch, with_change
 from core.routes.demands import entry_grips
 from core.routes.explain import chosen
 from core.routes.facility import EFFECT_WORDS, IntArray, move_effects
 from core.routes.faults import BLIP, BROKEN_SLUR, RESHAPED, RESHAPED_SLUR, Faults
 from core.routes.table import Table
 
-# Chance of a stumble from which a link is one to work on, and a hard one.
+# Chance of a stumble from which a move is one to work on, and a hard one.
 CARE, HARD = 0.05, 0.20
 SLOWEST_BPM = 20
 # Parts of a move's time that are named: those of at least this share of the whole.
 NAMED_SHARE = 0.15
-# A way eases a link if it lowers the chance of a stumble by so much; how many are told.
+# A way eases a move if it lowers the chance of a stumble by so much; how many are told.
 EASED, EASINGS = 0.02, 4
 
 
 class Ease(StrEnum):
-    """How a link stands with the hands."""
+    """How a move stands with the hands."""
 
     EASY = "easy"
     CARE = "care"
@@ -34,7 +34,7 @@ class Ease(StrEnum):
 
 
 @dataclass(frozen=True)
-class Link:
+class MoveInto:
     """The move into a note of the route.
 
     Parameters
@@ -58,8 +58,8 @@ class Link:
 
 def stumble(table: Table, note: int) -> float | None:
     """Chance that the hands stumble on the way into a note; None for the first one and beside a gap."""
-    gap = table.problem.gap
-    return None if gap[note] or gap[note + 1] else min(1.0, float(table.link_faults.hands[note]))
+    gap = table.problem.trellis.gap
+    return None if gap[note] or gap[note + 1] else min(1.0, float(table.move_faults.hands[note]))
 
 
 def ease(chance: float) -> Ease:
@@ -67,19 +67,19 @@ def ease(chance: float) -> Ease:
     return Ease.HARD if chance >= HARD else Ease.CARE if chance >= CARE else Ease.EASY
 
 
-def hardest(table: Table, count: int) -> list[Link]:
-    """The links that the hands find hardest, the worst first; only those to be worked on."""
+def hardest(table: Table, count: int) -> list[MoveInto]:
+    """The moves that the hands find hardest, the worst first; only those to be worked on."""
     chances = [(stumble(table, note) or 0.0, note) for note in range(1, len(table.route.slots))]
     worst = sorted(chances, key=lambda pair: (-pair[0], pair[1]))[:count]
-    return [link for chance, note in worst if chance >= CARE and (link := link_into(table, note))]
+    return [move for chance, note in worst if chance >= CARE and (move := move_into(table, note))]
 
 
-def link_into(table: Table, note: int) -> Link | None:
+def move_into(table: Table, note: int) -> MoveInto | None:
     """The move into a note of the route; None for the first one and beside a gap."""
     before, after, chance = chosen(table, note - 1), chosen(table, note), stumble(table, note)
     if before is None or after is None or chance is None:
         return None
-    events, index = table.problem.events, table.problem.chart.index
+    events, index = table.problem.events, table.problem.given.chart.index
     parts = _effects(table, np.array([index[before.entry.id], index[after.entry.id]]))
     whole = sum(parts.values())
     # The slowest finger is part of every move, so it explains none.
@@ -87,11 +87,11 @@ def link_into(table: Table, note: int) -> Link | None:
     named.sort(key=lambda name: -parts[name])
     fingerings = before.entry.fingering, after.entry.fingering
     asks = tuple(EFFECT_WORDS[name] for name in named)
-    return Link(events[note - 1], events[note], chance, fingerings, asks)
+    return MoveInto(events[note - 1], events[note], chance, fingerings, asks)
 
 
 def safe_bpm(table: Table, first: int, last: int, bpm: float) -> int:
-    """The fastest tempo, up to one, at which the hands are called safe on every link of a spot.
+    """The fastest tempo, up to one, at which the hands are called safe on every move of a spot.
 
     What does not depend on the tempo, as a finger that jumps, is left out: no tempo takes it away.
 
@@ -104,15 +104,15 @@ def safe_bpm(table: Table, first: int, last: int, bpm: float) -> int:
     """
     problem, tempi = table.problem, np.arange(SLOWEST_BPM, max(int(bpm), SLOWEST_BPM) + 1)
     rows = np.arange(first + 1, last + 1)
-    cells = problem.links(rows, table.slots[rows], table.slots[rows + 1])
-    hands = problem.faults_of_links(cells, problem.known, problem.notes.at(tempi / bpm)).hands
+    cells = problem.trellis.cells(rows, table.slots[rows], table.slots[rows + 1])
+    hands = problem.faults_of_moves(cells, problem.given.known, problem.notes.at(tempi / bpm)).hands
     safe = np.all(hands - hands[:, :1] < CARE, axis=0)
     return int(tempi[safe][-1]) if safe.any() else SLOWEST_BPM
 
 
 @dataclass(frozen=True)
 class Easing:
-    """A way that eases a link.
+    """A way that eases a move.
 
     Parameters
     ----------
@@ -126,7 +126,7 @@ class Easing:
 
 @dataclass(frozen=True)
 class Closely:
-    """A link, and what makes it hard.
+    """A move, and what makes it hard.
 
     Parameters
     ----------
@@ -137,12 +137,12 @@ class Closely:
     besides : tuple of (str, float)
         What else may be heard, in words, and how often.
     faults : Faults
-        Unweighted faults of the link.
+        Unweighted faults of the move.
     easings : tuple of Easing
         Ways that lower the chance of a stumble, the cheapest first.
     """
 
-    link: Link
+    move: MoveInto
     needed_s: float
     available_s: float
     parts: tuple[tuple[str, float], ...]
@@ -152,14 +152,18 @@ class Closely:
 
 
 def closely(table: Table, note: int) -> Closely | None:
-    """Look at the link into a note; None for the first one and beside a gap."""
-    link, problem = link_into(table, note), table.problem
-    if link is None:
+    """Look at the move into a note; None for the first one and beside a gap."""
+    move, problem = move_into(table, note), table.problem
+    trellis = problem.trellis
+    if move is None:
         return None
     ends = np.array([note, note + 1])
-    cell = problem.links(ends[:1], table.slots[ends[:1]], table.slots[ends[1:]])
-    entries = problem.rows[problem.first[ends] + table.slots[ends]]
-    asked, factor = problem.demands[cell], float(np.sqrt(problem.known.hands_factor[entries].prod()))
+    cell = trellis.cells(ends[:1], table.slots[ends[:1]], table.slots[ends[1:]])
+    entries = trellis.rows[trellis.first[ends] + table.slots[ends]]
+    asked, factor = (
+        problem.given.demands[cell],
+        float(np.sqrt(problem.given.known.hands_factor[entries].prod())),
+    )
     slurred = bool(problem.notes.slurred[note])
     besides = [
         ("a finger jumps, and the slur breaks", BROKEN_SLUR * slurred * float(asked.jumps[0])),
@@ -168,28 +172,28 @@ def closely(table: Table, note: int) -> Closely | None:
     ]
     parts = [(EFFECT_WORDS[name], factor * value) for name, value in _effects(table, entries).items()]
     return Closely(
-        link=link,
+        move=move,
         needed_s=float(asked.needed_s[0]) * factor,
         available_s=float(problem.notes.available_s[note]),
         parts=tuple(sorted((part for part in parts if part[1] > 0), key=lambda part: -part[1])),
         besides=tuple((words, float(chance)) for words, chance in besides if chance > 0),
-        faults=table.link_faults[note],
+        faults=table.move_faults[note],
         easings=_easings(table, note),
     )
 
 
 def _effects(table: Table, entries: IntArray) -> dict[str, float]:
     """What a move is made of, in seconds by name; `entries` are its two ends as places in the chart."""
-    chart = table.problem.chart
+    chart = table.problem.given.chart
     before, after = (entry_grips(chart, [chart.entries[one]]) for one in entries.tolist())
-    effects = move_effects(chart.instrument, before, after, table.problem.hand)
+    effects = move_effects(chart.instrument, before, after, table.problem.given.hand)
     return {name: float(value[0]) for name, value in effects.items()}
 
 
 def _easings(table: Table, note: int) -> tuple[Easing, ...]:
-    now, found = float(table.link_faults.hands[note]), []
-    for change in by_place(table, table.places.around([note - 1, note])):
-        there = float(table.problem.link_faults(with_change(table, change)).hands[note + 1])
+    now, found = float(table.move_faults.hands[note]), []
+    for change in by_stretch(table, table.stretches.around([note - 1, note])):
+        there = float(table.problem.move_faults(with_change(table, change)).hands[note + 1])
         if now - there >= EASED:
             found.append(Easing(change, min(1.0, there)))
     return tuple(found[:EASINGS])

@@ -1,4 +1,4 @@
-"""What a student takes home: the sheet on screen and as PDF; the link, what it shows and what it lets do."""
+"""What a student takes home: the sheet on screen and as PDF; their page, what it shows and lets do."""
 
 import re
 from datetime import timedelta
@@ -16,7 +16,7 @@ from core.practice.attempts import By
 from evidence.models import AttemptMade
 from practice import services as practice
 from students import services
-from students.models import StudentLink
+from students.models import StudentPage
 from students.screens import sheet as sheets
 
 pytestmark = pytest.mark.django_db
@@ -34,11 +34,11 @@ def passage(teacher, owned, make_passage):
 
 
 @pytest.fixture
-def link(teacher, owned, passage):
+def student_page(teacher, owned, passage):
     in_hand = of_instrument(owned)
     practice.set_plan(teacher, owned, in_hand, target_midi=90)
     practice.begin_note(teacher, owned, in_hand, 86)
-    return services.make_link(teacher, owned, asked="part=passage&part=ladder", may_log=True)
+    return services.make_page(teacher, owned, asked="part=passage&part=ladder", may_log=True)
 
 
 def address(name, owned, **asked):
@@ -46,8 +46,8 @@ def address(name, owned, **asked):
     return f"{reverse(f'students:{name}')}?on=i{owned.pk}&{query}"
 
 
-def for_student(link, log=False):
-    return reverse("students:for-student-log" if log else "students:for-student", args=[link.token])
+def for_student(student_page, log=False):
+    return reverse("students:for-student-log" if log else "students:for-student", args=[student_page.token])
 
 
 def test_a_sheet_has_what_is_wanted_and_no_more(signed_in, teacher, owned, passage):
@@ -98,9 +98,11 @@ def test_a_sheet_that_is_too_long_is_refused_in_words(signed_in, owned, passage,
     assert "Leave out drills" in words_of(page)
 
 
-def test_a_student_reads_and_counts_without_signing_in(client, signed_in, teacher, owned, passage, link):
+def test_a_student_reads_and_counts_without_signing_in(
+    client, signed_in, teacher, owned, passage, student_page
+):
     stranger = Client(enforce_csrf_checks=True)
-    page = stranger.get(for_student(link))
+    page = stranger.get(for_student(student_page))
     assert page.status_code == 200
     assert not page.cookies
     assert page["X-Robots-Tag"] == "noindex, nofollow"
@@ -108,9 +110,12 @@ def test_a_student_reads_and_counts_without_signing_in(client, signed_in, teache
     words = words_of(page)
     assert owned.student.name in words
     assert "D6 by heart" in words
-    for what, result in (("note", "clean"), ("note", "cracked"), ("link0", "stumbled")):
-        assert stranger.post(for_student(link, log=True), {"what": what, "result": result}).status_code == 302
-    assert "1 of 2 clean today" in words_of(stranger.get(for_student(link)))
+    for what, result in (("note", "clean"), ("note", "cracked"), ("move0", "stumbled")):
+        assert (
+            stranger.post(for_student(student_page, log=True), {"what": what, "result": result}).status_code
+            == 302
+        )
+    assert "1 of 2 clean today" in words_of(stranger.get(for_student(student_page)))
     rows = AttemptMade.objects.order_by("pk")
     assert [row.by for row in rows] == [By.STUDENT] * 3
     assert rows[2].spot.passage == passage
@@ -119,103 +124,110 @@ def test_a_student_reads_and_counts_without_signing_in(client, signed_in, teache
     assert "3 attempts · 3 of them counted by the student" in log
 
 
-def test_fingerings_behind_a_link_stay_as_they_were_when_it_was_made(signed_in, owned, passage):
+def test_fingerings_on_a_page_stay_as_they_were_when_it_was_made(signed_in, owned, passage):
     signed_in.post(
-        reverse("students:make-link"),
+        reverse("students:make-page"),
         {"on": f"i{owned.pk}", "days": "7", "may_log": "on", "asked": f"on=i{owned.pk}&part=passage"},
     )
-    link = StudentLink.objects.get()
-    assert len(link.pins) == passage.notes
-    assert link.is_open
-    before = Client().get(for_student(link)).content.decode().split("<article")[1]
+    student_page = StudentPage.objects.get()
+    assert len(student_page.pins) == passage.notes
+    assert student_page.is_open
+    before = Client().get(for_student(student_page)).content.decode().split("<article")[1]
     for _ in range(8):
-        Client().post(for_student(link, log=True), {"what": "link0", "result": "stumbled"})
+        Client().post(for_student(student_page, log=True), {"what": "move0", "result": "stumbled"})
     assert AttemptMade.objects.count() == 8
-    after = Client().get(for_student(link)).content.decode().split("<article")[1]
+    after = Client().get(for_student(student_page)).content.decode().split("<article")[1]
     assert re.findall(r'href="#(f-[^"]+)"', after) == re.findall(r'href="#(f-[^"]+)"', before)
 
 
-def test_a_link_that_is_closed_is_not_found(signed_in, teacher, owned, link):
+def test_a_page_that_is_closed_is_not_found(signed_in, teacher, owned, student_page):
     shown = signed_in.get(address("sheet", owned)).content.decode()
-    assert link.token in shown
-    signed_in.post(reverse("students:revoke-link", args=[link.pk]))
-    expired = services.make_link(teacher, owned)
-    StudentLink.objects.filter(pk=expired.pk).update(expires=timezone.now() - timedelta(seconds=1))
-    for one in (link, expired):
+    assert student_page.token in shown
+    signed_in.post(reverse("students:revoke-page", args=[student_page.pk]))
+    expired = services.make_page(teacher, owned)
+    StudentPage.objects.filter(pk=expired.pk).update(expires=timezone.now() - timedelta(seconds=1))
+    for one in (student_page, expired):
         assert Client().get(for_student(one)).status_code == 404
         done = Client().post(for_student(one, log=True), {"what": "note", "result": "clean"})
         assert done.status_code == 404
         with pytest.raises(ValidationError, match="not logged"):
-            services.log_through_link(one, None)
-    for token in ("x", "x" * 500, link.token[:-1], link.token.swapcase()):
+            services.log_on_page(one, None)
+    for token in ("x", "x" * 500, student_page.token[:-1], student_page.token.swapcase()):
         assert Client().get(reverse("students:for-student", args=[token])).status_code == 404
     assert not AttemptMade.objects.exists()
 
 
-def test_a_link_shows_its_own_student_whatever_its_address_asks(teacher, make_instrument, make_passage, link):
+def test_a_page_shows_its_own_student_whatever_its_address_asks(
+    teacher, make_instrument, make_passage, student_page
+):
     other = make_instrument(teacher)
     foreign = make_passage(teacher, SCORE, owned=other, title="Another's Steps")
-    StudentLink.objects.filter(pk=link.pk).update(
+    StudentPage.objects.filter(pk=student_page.pk).update(
         asked=f"on=i{other.pk}&passage={foreign.pk}&drill={foreign.pk}"
     )
-    words = words_of(Client().get(for_student(link) + f"?on=i{other.pk}"))
+    words = words_of(Client().get(for_student(student_page) + f"?on=i{other.pk}"))
     assert "Another's Steps" not in words
     assert "Weir Steps" in words
 
 
 @pytest.mark.parametrize(
     "sent",
-    [{}, {"what": "note", "result": "great"}, {"what": "link99", "result": "clean"}, {"what": "x" * 9999}],
+    [{}, {"what": "note", "result": "great"}, {"what": "move99", "result": "clean"}, {"what": "x" * 9999}],
 )
-def test_what_is_not_on_the_page_is_not_logged(link, sent):
-    assert Client().post(for_student(link, log=True), sent).status_code == 422
+def test_what_is_not_on_the_page_is_not_logged(student_page, sent):
+    assert Client().post(for_student(student_page, log=True), sent).status_code == 422
     assert not AttemptMade.objects.exists()
 
 
-def test_a_link_that_only_reads_logs_nothing_and_one_that_logs_has_a_limit(link, teacher, owned, monkeypatch):
+def test_a_page_that_only_reads_logs_nothing_and_one_that_logs_has_a_limit(
+    student_page, teacher, owned, monkeypatch
+):
     monkeypatch.setattr(services, "A_HOUR", 3)
     sent = [
-        Client().post(for_student(link, log=True), {"what": "note", "result": "clean"}).status_code
+        Client().post(for_student(student_page, log=True), {"what": "note", "result": "clean"}).status_code
         for _ in range(5)
     ]
     assert sent == [302, 302, 302, 429, 429]
-    StudentLink.objects.update(may_log=False)
-    assert "Count what you play" not in words_of(Client().get(for_student(link)))
-    assert Client().post(for_student(link, log=True), {"what": "note", "result": "clean"}).status_code == 422
+    StudentPage.objects.update(may_log=False)
+    assert "Count what you play" not in words_of(Client().get(for_student(student_page)))
+    assert (
+        Client().post(for_student(student_page, log=True), {"what": "note", "result": "clean"}).status_code
+        == 422
+    )
     assert AttemptMade.objects.count() == 3
 
 
-def test_links_are_made_within_bounds_and_by_their_teacher_alone(
-    signed_in, teacher, owned, other_teacher, link
+def test_pages_are_made_within_bounds_and_by_their_teacher_alone(
+    signed_in, teacher, owned, other_teacher, student_page
 ):
     for days in ("0", "999", "x", ""):
         sent = {"on": f"i{owned.pk}", "days": days}
-        assert signed_in.post(reverse("students:make-link"), sent).status_code == 422
+        assert signed_in.post(reverse("students:make-page"), sent).status_code == 422
     with pytest.raises(ValidationError, match="So much"):
-        services.make_link(teacher, owned, asked="x" * 3000)
-    for _ in range(services.LINKS_OPEN - 1):
-        services.make_link(teacher, owned)
+        services.make_page(teacher, owned, asked="x" * 3000)
+    for _ in range(services.PAGES_OPEN - 1):
+        services.make_page(teacher, owned)
     with pytest.raises(ValidationError, match="So many links"):
-        services.make_link(teacher, owned)
+        services.make_page(teacher, owned)
     stranger = Client()
     stranger.force_login(other_teacher)
-    assert stranger.post(reverse("students:revoke-link", args=[link.pk])).status_code == 404
+    assert stranger.post(reverse("students:revoke-page", args=[student_page.pk])).status_code == 404
     assert stranger.get(address("sheet", owned)).status_code == 404
 
 
 @pytest.mark.parametrize("much", [1, 12])
-def test_sheet_and_link_ask_as_often_whatever_there_is(
-    signed_in, teacher, owned, passage, link, make_passage, django_assert_num_queries, much
+def test_sheet_and_page_ask_as_often_whatever_there_is(
+    signed_in, teacher, owned, passage, student_page, make_passage, django_assert_num_queries, much
 ):
     drills = f"{reverse('practice:drills', args=[passage.pk])}?from=n1&to=n4&kind=trill"
     names = re.findall(r'name="drill"\s+value="([^"]+)"', signed_in.get(drills).content.decode())
     for _ in range(much):
         make_passage(teacher, SCORE, owned=owned)
         signed_in.post(drills, {"drill": names[0]})
-        Client().post(for_student(link, log=True), {"what": "link0", "result": "clean"})
+        Client().post(for_student(student_page, log=True), {"what": "move0", "result": "clean"})
     for client, where, queries in (
         (signed_in, address("sheet", owned), 28),
-        (Client(), for_student(link), 26),
+        (Client(), for_student(student_page), 26),
     ):
         client.get(where)
         with django_assert_num_queries(queries):
