@@ -12,11 +12,11 @@ from bench.services import set_tempo
 from catalogue.models import HiddenFingering, OwnFingering
 from catalogue.queries import of_instrument
 from catalogue.services import save_own
-from core.drills.material import Drill, Kind
+from core.drills.material import Drill, DrillKind
 from evidence import services as evidence
 from evidence.models import AttemptMade, JudgementMade, Preference, Prepared, ReadingsTaken
 from jobs.models import Job
-from passages.models import Passage, State
+from passages.models import KeptPassage, State
 from practice.models import Plan
 from students import services as students
 from students.models import StudentPage
@@ -26,7 +26,7 @@ from studio.models import OwnedInstrument, Setup, Student, Teaching
 APPS = ("studio", "evidence", "catalogue", "passages", "bench", "practice", "students", "jobs")
 STORED = (
     *(Student, OwnedInstrument, Setup, Teaching, OwnFingering, HiddenFingering),
-    *(JudgementMade, ReadingsTaken, Preference, Prepared, Passage, State, AttemptMade, Plan),
+    *(JudgementMade, ReadingsTaken, Preference, Prepared, KeptPassage, State, AttemptMade, Plan),
     *(StudentPage, Job),
 )
 # What a use case is asked, besides who acts, when it is about somebody else's things.
@@ -72,13 +72,13 @@ CALLS = {
     "passages.change_notes": lambda t: ((t.passage, t.score), {}),
     "passages.delete_passage": lambda t: ((t.passage,), {}),
     "practice.keep_drills": lambda t: (
-        ([Drill(Kind.TRILL, "x", "For x.", t.score)],),
+        ([Drill(DrillKind.TRILL, "x", "For x.", t.score)],),
         {"model": "alto-saxophone", "owned": t.owned},
     ),
     "passages.set_due": lambda t: ((t.passage, None), {}),
     "bench.pin": lambda t: ((t.passage, t.state, "n5", "Bb5-bis"), {}),
     "bench.ban": lambda t: ((t.passage, t.state, "n5", "Bb5-bis"), {}),
-    "bench.take": lambda t: ((t.passage, t.state, {"n5": "Bb5-bis"}), {}),
+    "bench.pin_together": lambda t: ((t.passage, t.state, {"n5": "Bb5-bis"}), {}),
     "bench.keep_habit": lambda t: ((t.passage, t.state, ["Bb5-bis"]), {"always": False}),
     "passages.adopt": lambda t: ((t.passage,), {"semitones": 2, "owned": t.owned}),
     "bench.keep_ossia": lambda t: ((t.passage, t.state, {"n5": "D5"}), {}),
@@ -160,7 +160,7 @@ def test_nobody_reaches_anothers_things(things, other_teacher, name):
 def test_what_was_deleted_meanwhile_is_not_brought_back(things, teacher, name):
     positional, named = CALLS[name](things)
     studio.delete_student(teacher, Student.objects.get(pk=things.student.pk))
-    Passage.objects.all().delete()
+    KeptPassage.objects.all().delete()
     OwnFingering.objects.all().delete()
     Job.objects.all().delete()
     before = stored()
@@ -196,12 +196,12 @@ def test_a_deletion_while_a_change_waits_wins(teacher, make_instrument, make_pas
     from django.db import transaction
 
     with transaction.atomic():
-        Passage.objects.filter(pk=passage.pk).delete()
+        KeptPassage.objects.filter(pk=passage.pk).delete()
         waiting = threading.Thread(target=change)
         waiting.start()
         waiting.join(0.3)
         assert waiting.is_alive()
     waiting.join(20)
     assert failed == ["gone"]
-    assert not Passage.objects.exists()
+    assert not KeptPassage.objects.exists()
     assert not State.objects.exists()

@@ -81,10 +81,10 @@ def open_first(name):
 
     settings.ALLOWED_HOSTS = ["*"]
     from config import start as beginning
-    from passages.models import Passage
+    from passages.models import KeptPassage
 
     client, teacher = signed_in()
-    suite = Passage.objects.get(teacher=teacher, title__contains=SUITE)
+    suite = KeptPassage.objects.get(teacher=teacher, title__contains=SUITE)
     long = entered(teacher, SIXTEENTHS, suite.owned) if "64" in name else suite
     address = {
         "bench of 64 bars": f"/passages/{long.pk}/",
@@ -151,10 +151,10 @@ def pages():
     from bench.queries import opened
     from core.music.notation.abc import read_abc
     from drawing import engraving
-    from passages.models import Passage
+    from passages.models import KeptPassage
 
     client, teacher = signed_in()
-    suite = Passage.objects.get(teacher=teacher, title__contains=SUITE)
+    suite = KeptPassage.objects.get(teacher=teacher, title__contains=SUITE)
     long = entered(teacher, SIXTEENTHS, suite.owned)
     print("Pages of 1,024 notes, first and again with nothing changed, the application at work")
     client.get(f"/passages/{long.pk}/")
@@ -173,7 +173,7 @@ def pages():
     print("200 bars set: the whole time, and the longest that another page waits for the interpreter")
     for words, ms, beat in (("in this process", here_ms, here), ("by another", there_ms, there)):
         print(f"  {words:<16} {ms:8.0f} ms   {1e3 * beat.longest:6.0f} ms")
-    for passage in Passage.objects.filter(teacher=teacher).order_by("pk"):
+    for passage in KeptPassage.objects.filter(teacher=teacher).order_by("pk"):
         for tempo in range(60, 100, 4):
             at = opened(passage, passage.current)
             from dataclasses import replace

@@ -65,14 +65,14 @@ def first_of_each_kind():
 
 
 def write(found):
-    from core.drills.material import Kind
+    from core.drills.material import DrillKind
     from drawing.drawing_file import drawing_file
     from drawing.engraving import shared_glyphs
     from practice.screens.drills import first_line
 
     FOLDER.mkdir(exist_ok=True)
     lines = [HEAD]
-    for kind in Kind:
+    for kind in DrillKind:
         about, drill, table, in_hand = found[kind]
         _, engraving, line, symbols = first_line(drill, table, in_hand)
         name = kind.value.replace(" ", "-")

@@ -20,7 +20,7 @@ os.environ.setdefault("DJANGO_SETTINGS_MODULE", "config.settings")
 from django.conf import settings  # noqa: E402
 
 from catalogue import shipped  # noqa: E402
-from core.acoustics.holdout import Trial, cells, form_cells  # noqa: E402
+from core.acoustics.holdout import HoldOut, cells, form_cells  # noqa: E402
 from core.acoustics.trust import format_table, level_of  # noqa: E402
 
 HEAD = (
@@ -72,7 +72,7 @@ def fit_rms(name):
 
 def trial(name):
     split = shipped.split(name)
-    return Trial(shipped.model(name), shipped.catalogue(name), split["anchors"], split["held_out"])
+    return HoldOut(shipped.model(name), shipped.catalogue(name), split["anchors"], split["held_out"])
 
 
 def families():

@@ -15,7 +15,7 @@ sys.path.insert(0, str(ROOT / "src"))
 from core.practice import ladder as ladders  # noqa: E402
 from core.practice.attempts import Place  # noqa: E402
 from core.practice.learning import (  # noqa: E402
-    HOLDS,
+    HOLDS_LOG_ODDS,
     after,
     begin,
     on_day,
@@ -212,7 +212,7 @@ def fingered(kind, count, seed):
     found = {6: [], 12: [], 24: []}
     for player, _ in students(kind, count, seed):
         midi = GUESS
-        player.odds[midi - LOW] = HOLDS
+        player.odds[midi - LOW] = HOLDS_LOG_ODDS
         player.fingerings = {"one": 0.0, "other": -1.5}
         learning, day = begin(LOW, HIGH, GUESS), 1
         for number in range(1, 25):

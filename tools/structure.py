@@ -1,11 +1,14 @@
 """Draw the structure from the imports, as Mermaid, into docs/architecture.md between its two marks.
 
-With --check nothing is written, and a drawing that is not current ends with an error.
+With --check nothing is written; a drawing that is not current, views that no contract names and a class name
+that stands twice end with an error.
 """
 
 import argparse
+import ast
 import sys
 import tomllib
+from collections import defaultdict
 from pathlib import Path
 
 import grimp
@@ -66,6 +69,16 @@ def views_left_out():
     return sorted(there - set(held))
 
 
+def named_twice():
+    """Public classes of which there are two by one name, with their files: one word, one meaning."""
+    found = defaultdict(list)
+    for path in sorted((ROOT / "src").rglob("*.py")):
+        for node in [] if "migrations" in path.parts else ast.parse(path.read_text("utf-8")).body:
+            if isinstance(node, ast.ClassDef) and not node.name.startswith("_"):
+                found[node.name].append(path.relative_to(ROOT / "src").as_posix())
+    return [f"{name} in {' and '.join(files)}" for name, files in sorted(found.items()) if len(files) > 1]
+
+
 def main():
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--check", action="store_true")
@@ -75,6 +88,8 @@ def main():
     if parser.parse_args().check:
         if left_out := views_left_out():
             sys.exit(f"pyproject.toml: the contract of views leaves out {', '.join(left_out)}")
+        if twice := named_twice():
+            sys.exit(f"a class name is used twice: {'; '.join(twice)}")
         sys.exit(0 if current == text else "docs/architecture.md is not current: make structure")
     PAGE.write_text(current, "utf-8")
 

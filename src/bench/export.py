@@ -24,7 +24,7 @@ STRANDS = ("pitch", "tone", "speaks", "hands")
 
 
 @dataclass(frozen=True)
-class Form:
+class FileForm:
     """A form in which a passage can be taken away."""
 
     words: str
@@ -85,12 +85,12 @@ def _svg(opened, note):
 
 
 FORMS = {
-    "musicxml": Form("MusicXML", "application/vnd.recordare.musicxml+xml; charset=utf-8", _musicxml),
-    "abc": Form("ABC", "text/vnd.abc; charset=utf-8", _abc),
-    "mid": Form("MIDI", "audio/midi", _midi),
-    "csv": Form("The route as a table (CSV)", "text/csv; charset=utf-8", _csv),
-    "json": Form("The route as data (JSON)", "application/json; charset=utf-8", _json),
-    "svg": Form("This line as a drawing (SVG)", "image/svg+xml; charset=utf-8", _svg),
+    "musicxml": FileForm("MusicXML", "application/vnd.recordare.musicxml+xml; charset=utf-8", _musicxml),
+    "abc": FileForm("ABC", "text/vnd.abc; charset=utf-8", _abc),
+    "mid": FileForm("MIDI", "audio/midi", _midi),
+    "csv": FileForm("The route as a table (CSV)", "text/csv; charset=utf-8", _csv),
+    "json": FileForm("The route as data (JSON)", "application/json; charset=utf-8", _json),
+    "svg": FileForm("This line as a drawing (SVG)", "image/svg+xml; charset=utf-8", _svg),
 }
 
 

@@ -11,7 +11,7 @@ from core.errors import CoreError
 from core.evidence.in_hand import InstrumentInHand
 from core.music.pitch import spell
 from evidence.told import reach_counted
-from passages.models import Passage, State
+from passages.models import KeptPassage, State
 from passages.queries import in_hand_for, state_of, stored_settings
 from passages.settings import BenchSettings, possible
 from studio.models import OwnedInstrument
@@ -31,7 +31,7 @@ class Opened:
         The student's instrument, if it is one.
     """
 
-    passage: Passage
+    passage: KeptPassage
     state: State
     in_hand: InstrumentInHand
     settings: BenchSettings

@@ -46,7 +46,7 @@ def ban(teacher, passage, base, note_id, entry_id):
 
 
 @transaction.atomic
-def take(teacher, passage, base, pins):
+def pin_together(teacher, passage, base, pins):
     """Pin several fingerings together.
 
     `pins` is a mapping of note id to entry id.

@@ -23,7 +23,7 @@ from core.music.pitch import Pitch, parse_pitch
 from core.routes import solve as routes
 from core.routes.candidates import offer_for
 from core.routes.explain import chosen
-from core.routes.ossia import Asked
+from core.routes.ossia import Solved
 from core.routes.table import Table, make_table
 from passages.music import read_passage
 from passages.settings import BenchSettings
@@ -153,10 +153,10 @@ def _one_note_changed(solution, settings, note) -> Table | None:
         return None
 
 
-def asked(solution: Solution, settings: BenchSettings) -> Asked:
+def asked(solution: Solution, settings: BenchSettings) -> Solved:
     """The passage and how it was solved, for an ossia to be found."""
     in_hand = solution.in_hand
-    return Asked(
+    return Solved(
         with_ossia(solution.passage, {}),
         solution.table,
         in_hand,

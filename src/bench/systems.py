@@ -66,7 +66,7 @@ LANES, LANE, LANE_ROOM = 6, 11.0, 10.0
 
 
 @dataclass(frozen=True)
-class Line:
+class ScoreLine:
     """One system with everything that stands under it.
 
     Parameters
@@ -136,7 +136,7 @@ def lines(
     for_print: bool,
     size: Size = SIZES["usual"],
     here: Container[int] | None = None,
-) -> tuple[Line, ...]:
+) -> tuple[ScoreLine, ...]:
     """Systems of the score with drawings, and on the bench with moves.
 
     Parameters
@@ -152,7 +152,7 @@ def lines(
 
 def some_lines(
     view: View, engraving: Engraving, wanted: Iterable[int], size: Size = SIZES["usual"]
-) -> tuple[Line, ...]:
+) -> tuple[ScoreLine, ...]:
     """Some of the systems as they stand on the bench, by their numbers; those that are not there are none."""
     there = range(len(engraving.systems))
     return tuple(_line(view, n, engraving.systems[n], False, size, shown=True) for n in wanted if n in there)
@@ -182,7 +182,7 @@ def _line(view, number, system, for_print, size, *, shown):
     if not shown:
         most = max((_lanes(view, n) for n in here), default=1) if size.drawn else 1
         tall = ground + (most - 1) * LANE + LANE_ROOM
-        return Line(svg="", height=tall, labels=(), under="", here=False, **place)
+        return ScoreLine(svg="", height=tall, labels=(), under="", here=False, **place)
     if size.drawn:
         lanes = {n: () if for_print else nodes_of(view, n, ground) for n in here}
     else:
@@ -191,7 +191,7 @@ def _line(view, number, system, for_print, size, *, shown):
     whole = ground if for_print else deepest + LANE_ROOM
     notes = [_under_note(view, n, system.notes[events[n].id], top, lanes[n], size) for n in here]
     moves = [] if for_print else _moves(view, here, notes, size)
-    return Line(
+    return ScoreLine(
         svg=system.svg,
         height=whole,
         labels=tuple(note.label for note in notes),

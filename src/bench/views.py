@@ -117,7 +117,7 @@ def _changed(teacher, passage, base, data, set_up):
         case "ban":
             return services.ban(*at, data.get("note", ""), data.get("entry", ""))
         case "take":
-            return services.take(*at, _pins(data.get("pins", "")))
+            return services.pin_together(*at, _pins(data.get("pins", "")))
         case "habit":
             always = data.get("always") == "on"
             return services.keep_habit(*at, data.get("entries", "").split(), always=always)
@@ -154,7 +154,7 @@ def _valid(form):
 
 @require_GET
 @refused_on_a_page
-def take(request, pk, form):
+def download(request, pk, form):
     """The passage under a state in one of the forms in which it can be taken away."""
     if form not in FORMS:
         raise Http404("no such form of a passage")

@@ -28,12 +28,12 @@ from core.routes.demands import Moves
 from core.routes.practised import practised
 from studio.shipped import schools
 
-KEPT = 64
+IN_HANDS_KEPT = 64
 # An own fingering as a plain row.
 OWN_COLUMNS = ("pk", "note", "touches", "cents", "cents_low", "cents_high", *OWN_FIELDS)
 
 
-@lru_cache(maxsize=KEPT)
+@lru_cache(maxsize=IN_HANDS_KEPT)
 def make(
     name,
     model,
@@ -85,7 +85,7 @@ def make(
     )
 
 
-@lru_cache(maxsize=KEPT)
+@lru_cache(maxsize=IN_HANDS_KEPT)
 def own_entries(model, rows) -> tuple[Entry, ...]:
     """Own fingerings as entries of the chart."""
     whole = shipped.catalogue(model)
@@ -110,14 +110,14 @@ def _heard(judgements, readings, hits=()):
     )
 
 
-@lru_cache(maxsize=KEPT)
+@lru_cache(maxsize=IN_HANDS_KEPT)
 def chart_in_force(model, own, hidden) -> Catalogue:
     """The chart without what is hidden, with own fingerings; the shipped one where there is neither."""
     whole = shipped.catalogue(model)
     return whole.with_own(own_entries(model, own), hidden) if own or hidden else whole
 
 
-@lru_cache(maxsize=KEPT)
+@lru_cache(maxsize=IN_HANDS_KEPT)
 def moves_of(catalogue: Catalogue, hand: Hand = ANY_HAND) -> Moves:
     """The moves of a hand between the fingerings of a chart, as far as they were asked for."""
     return Moves(catalogue, hand)
@@ -128,6 +128,6 @@ def moves_on(in_hand: InstrumentInHand, use=ALL_SOURCES) -> Moves:
     return _practised_on(in_hand) if Basis.COUNTED in use else moves_of(in_hand.catalogue, in_hand.hand)
 
 
-@lru_cache(maxsize=KEPT)
+@lru_cache(maxsize=IN_HANDS_KEPT)
 def _practised_on(in_hand: InstrumentInHand) -> Moves:
     return practised(moves_of(in_hand.catalogue, in_hand.hand), in_hand.moved)

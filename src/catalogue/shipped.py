@@ -5,7 +5,7 @@ from functools import cache, lru_cache
 
 from django.conf import settings
 
-from core.acoustics.geometry import Geometry, Plan, parse_ensemble, parse_plan
+from core.acoustics.geometry import Dimensions, Geometry, parse_ensemble, parse_plan
 from core.acoustics.model import Model
 from core.acoustics.trust import Limits, TriedModel, parse_limits, parse_table
 from core.charts.catalogue import Catalogue, parse_catalogue
@@ -24,7 +24,7 @@ def catalogue(name: str) -> Catalogue:
 
 
 @cache
-def plan(name: str) -> Plan:
+def plan(name: str) -> Dimensions:
     """Plausible dimensions, from which a fit starts."""
     return parse_plan(_dimensions(name), _dimensions, instrument(name))
 

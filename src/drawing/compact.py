@@ -30,7 +30,7 @@ WIDTHS |= {"″": 0.4, "‴": 0.55}
 Word = tuple[str, Held]
 
 
-class Drawn:
+class FingeringDrawn:
     """A fingering as it is drawn once: an instrument is known by its name."""
 
     def __init__(self, in_hand: InstrumentInHand, fingering: Fingering):
@@ -47,19 +47,22 @@ class Drawn:
 def symbol(fingering: Fingering, in_hand: InstrumentInHand, symbol_id: str) -> str:
     """The compact form as an SVG symbol, to be placed with ``<use>``."""
     return tag(
-        "symbol", _compact(Drawn(in_hand, fingering)), id=symbol_id, viewBox=_view_box(in_hand.instrument)
+        "symbol",
+        _compact(FingeringDrawn(in_hand, fingering)),
+        id=symbol_id,
+        viewBox=_view_box(in_hand.instrument),
     )
 
 
 def large_symbol(fingering: Fingering, in_hand: InstrumentInHand) -> SafeString:
     """The compact form as high as what it stands in; the words for it stand beside it."""
-    body, box = _compact(Drawn(in_hand, fingering)), _view_box(in_hand.instrument)
+    body, box = _compact(FingeringDrawn(in_hand, fingering)), _view_box(in_hand.instrument)
     return tag("svg", body, class_="large-hands", viewBox=box, aria_hidden="true")
 
 
 def small_hands(fingering: Fingering, in_hand: InstrumentInHand) -> str:
     """The compact form on its own; the words for it stand beside it."""
-    body, box = _compact(Drawn(in_hand, fingering)), _view_box(in_hand.instrument)
+    body, box = _compact(FingeringDrawn(in_hand, fingering)), _view_box(in_hand.instrument)
     return tag("svg", body, class_="small-hands", viewBox=box, aria_hidden="true")
 
 
@@ -89,7 +92,7 @@ def _loose(instrument: Instrument, hand: str) -> tuple[list[Touch], list[Touch]]
 
 
 @lru_cache(maxsize=4000)
-def _compact(drawn: Drawn) -> str:
+def _compact(drawn: FingeringDrawn) -> str:
     """What is inside the compact form."""
     instrument, top, parts = drawn.instrument, MARGIN, []
     for hand in HANDS:
@@ -110,13 +113,13 @@ def _compact(drawn: Drawn) -> str:
     return join(parts)
 
 
-def _words(drawn: Drawn, touches: Sequence[Touch]) -> list[Word]:
+def _words(drawn: FingeringDrawn, touches: Sequence[Touch]) -> list[Word]:
     """What is pressed of touches, as it is lettered."""
     held = [(touch, drawn.fingering.held(touch.name)) for touch in touches]
     return [(short(touch, drawn.instrument, drawn.naming), how) for touch, how in held if how]
 
 
-def _finger(drawn: Drawn, hand: str, digit: str, y: float) -> str:
+def _finger(drawn: FingeringDrawn, hand: str, digit: str, y: float) -> str:
     """A finger of the stack: its disc, and the letters of what else it holds, on their side of it."""
     touches = [
         touch

@@ -23,7 +23,7 @@ text { font-family: sans-serif }
 
 
 class DrawnLine(Protocol):
-    """A system with what stands under it, as `bench.systems.Line`."""
+    """A system with what stands under it, as `bench.systems.ScoreLine`."""
 
     svg: str
     width: float

@@ -5,10 +5,10 @@ from dataclasses import dataclass
 
 from django.utils.safestring import SafeString
 
+from drawing.chance import HOLDS_PERCENT
 from drawing.svg import join, tag
 
 WIDTH, HEIGHT, LEFT, RIGHT, TOP, BOTTOM = 720.0, 220.0, 44.0, 12.0, 14.0, 34.0
-HOLDS = 80
 UNDER = 40.0
 BAR, BAR_MOST = 7.0, 24.0
 
@@ -44,7 +44,9 @@ def hits_svg(weeks: Sequence[WeekOfHits], label: str) -> SafeString:
         )
         for share in (0, 50, 100)
     ]
-    holds = tag("line", class_="hits-holds", x1=LEFT, x2=WIDTH - RIGHT, y1=_y(HOLDS), y2=_y(HOLDS))
+    holds = tag(
+        "line", class_="hits-holds", x1=LEFT, x2=WIDTH - RIGHT, y1=_y(HOLDS_PERCENT), y2=_y(HOLDS_PERCENT)
+    )
     points = " ".join(f"{x:.1f},{y:.1f}" for x, y, _ in room)
     texts = [
         tag(

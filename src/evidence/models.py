@@ -133,7 +133,7 @@ class SpotPlayed(models.Model):
 
     instrument = models.ForeignKey(OwnedInstrument, models.CASCADE, related_name="spots")
     name = models.UUIDField()
-    passage = models.ForeignKey("passages.Passage", models.SET_NULL, null=True, related_name="spots")
+    passage = models.ForeignKey("passages.KeptPassage", models.SET_NULL, null=True, related_name="spots")
     first = models.PositiveIntegerField(default=0)
     notes = models.JSONField()
 

@@ -7,7 +7,7 @@ from django.db.models import Count
 from django.shortcuts import get_object_or_404
 
 from core.evidence.sources import SLURRED, SOFT, worth_of
-from core.practice.attempts import Began, Place, Result, Step, sounded
+from core.practice.attempts import Began, Place, Result, SpotNote, sounded
 from evidence.models import (
     AttemptMade,
     JudgementMade,
@@ -49,7 +49,7 @@ def heard_on(owned, spots=(), without=None):
 class SpotCounts:
     """Attempts at a spot that were alike, off the stage."""
 
-    steps: tuple[Step, ...]
+    steps: tuple[SpotNote, ...]
     at: int
     setup: int
     result: Result
@@ -65,7 +65,7 @@ def spots_on(owned) -> list[SpotCounts]:
     alike = rows.order_by().values_list("spot", "at", "setup", "result", "cracked_to", "bpm", "began")
     counts = list(alike.annotate(Count("pk")))
     kept = SpotPlayed.objects.filter(instrument=owned).values_list("pk", "notes") if counts else ()
-    steps = {key: tuple(Step(*note) for note in notes) for key, notes in kept}
+    steps = {key: tuple(SpotNote(*note) for note in notes) for key, notes in kept}
     return [
         SpotCounts(steps[spot], at, setup, Result(result), *more) for spot, at, setup, result, *more in counts
     ]

@@ -14,7 +14,7 @@ from evidence.models import AttemptMade, ReachGuessed, Told
 
 COLUMNS = ("pk", "note_midi", "result", "made", "place", "entry", "cracked_to", "began", "by_heart")
 # States that were read last, by their bytes.
-KEPT = 64
+STATES_KEPT = 64
 USUAL = {Kind.STANDARD, Kind.PALM, Kind.SIDE, Kind.LONG}
 
 
@@ -70,7 +70,7 @@ def _stored(owned, guess, notes):
     return 0, 0, None
 
 
-_read = lru_cache(maxsize=KEPT)(from_bytes)
+_read = lru_cache(maxsize=STATES_KEPT)(from_bytes)
 
 
 def attempt_of(_pk, midi, result, made, place, entry, cracked_to, began, by_heart):

@@ -8,14 +8,14 @@ from django.utils import timezone
 
 from core.errors import CoreError
 from core.evidence import trial as rules
-from core.evidence.trial import Answer, Response
+from core.evidence.trial import Answer, TrialResponse
 from evidence import services
 from evidence.models import ReadingsTaken, Trial
 from studio.access import own
 from studio.refusals import refuse
 
 # A response as a judgement says it.
-SPEAKS_WORD = {Response.SPEAKS: "ready", Response.CRACKS: "unsure", Response.SILENT: "unsure"}
+SPEAKS_WORD = {TrialResponse.SPEAKS: "ready", TrialResponse.CRACKS: "unsure", TrialResponse.SILENT: "unsure"}
 UNTRIED = "touches:"  # how an item is named that no chart has
 
 
@@ -67,7 +67,7 @@ def finish(teacher, trial, in_hand):
             continue
         of_it = teacher, trial.instrument, in_hand, item
         tuning = str(one.tuning) if one.tuning else ""
-        remark = f"in a trial: {one.words}" if one.response is not Response.SPEAKS else "in a trial"
+        remark = f"in a trial: {one.words}" if one.response is not TrialResponse.SPEAKS else "in a trial"
         services.judge(*of_it, remark=remark, trial=trial, speaks=SPEAKS_WORD[one.response], pitch=tuning)
         if one.cents is not None:
             services.take_readings(*of_it, [one.cents], origin=ReadingsTaken.Origin.TYPED, trial=trial)

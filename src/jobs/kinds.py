@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 
 @dataclass(frozen=True)
-class Kind:
+class WorkKind:
     """A kind of work.
 
     Parameters
@@ -26,8 +26,8 @@ class Kind:
 
 
 KINDS = {
-    "score": Kind("reading the score", "core.music.notation.formats.read_score", 30, 900),
-    "engraving": Kind("setting the music", "drawing.engraving.engrave", 30, 500),
-    "drills": Kind("making the drills", "practice.background.drills_of_spot", 60, 500),
-    "sheet": Kind("making the sheet", "students.background.sheet_of", 90, 700),
+    "score": WorkKind("reading the score", "core.music.notation.formats.read_score", 30, 900),
+    "engraving": WorkKind("setting the music", "drawing.engraving.engrave", 30, 500),
+    "drills": WorkKind("making the drills", "practice.background.drills_of_spot", 60, 500),
+    "sheet": WorkKind("making the sheet", "students.background.sheet_of", 90, 700),
 }

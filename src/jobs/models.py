@@ -8,7 +8,7 @@ from django.urls import reverse
 from django.utils import timezone
 
 # So long it is told what became of work.
-KEPT = timedelta(days=7)
+KEPT_FOR = timedelta(days=7)
 
 
 class Job(models.Model):
@@ -54,7 +54,7 @@ class Job(models.Model):
         """At a start: work of the process before is lost, fetched or not; old work is forgotten."""
         now = timezone.now()
         cls.objects.filter(state__in=[*cls.OPEN, cls.State.DONE]).update(state=cls.State.LOST, ended=now)
-        cls.objects.filter(made__lt=now - KEPT).delete()
+        cls.objects.filter(made__lt=now - KEPT_FOR).delete()
 
     @property
     def is_open(self):

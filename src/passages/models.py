@@ -9,7 +9,7 @@ from studio.models import OwnedInstrument
 from studio.shipped import instrument_choices
 
 
-class Passage(models.Model):
+class KeptPassage(models.Model):
     """A passage as read: written pitch, in MusicXML of our own writing.
 
     `owned` is the student's instrument that it is for; without one it is for the model at large. A drill says
@@ -55,7 +55,7 @@ class State(models.Model):
     `settings` is the JSON form of `passages.settings.BenchSettings`.
     """
 
-    passage = models.ForeignKey(Passage, models.CASCADE, related_name="states")
+    passage = models.ForeignKey(KeptPassage, models.CASCADE, related_name="states")
     number = models.PositiveIntegerField()
     parent = models.ForeignKey("self", models.SET_NULL, null=True, related_name="children")
     settings = models.JSONField()

@@ -5,7 +5,7 @@ from dataclasses import replace
 from django.shortcuts import get_object_or_404
 
 from catalogue.queries import of_instrument, of_model
-from passages.models import Passage, State
+from passages.models import KeptPassage, State
 from passages.settings import BenchSettings
 from studio.access import of
 
@@ -13,7 +13,7 @@ from studio.access import of
 def passages_of(teacher):
     """A teacher's passages, last changed first, without their scores; with the reach of who plays them."""
     return (
-        of(teacher, Passage)
+        of(teacher, KeptPassage)
         .select_related("current", "owned__student", "owned__told", "serves")
         .defer("musicxml", "serves__musicxml", "owned__told__state")
     )
@@ -21,7 +21,9 @@ def passages_of(teacher):
 
 def passage_of(teacher, pk):
     """One passage of a teacher; another teacher's is not found."""
-    return get_object_or_404(of(teacher, Passage).select_related("current__parent", "owned__student"), pk=pk)
+    return get_object_or_404(
+        of(teacher, KeptPassage).select_related("current__parent", "owned__student"), pk=pk
+    )
 
 
 def state_of(passage, number):

@@ -17,7 +17,7 @@ from core.music.ossia import ossia_of, with_ossia
 from core.routes.candidates import written_pins
 from core.routes.elsewhere import by_semitones, key_words
 from jobs import pool
-from passages.models import Passage, State
+from passages.models import KeptPassage, State
 from passages.music import read_passage
 from passages.queries import in_hand_for, stored_settings
 from passages.settings import BenchSettings, possible
@@ -69,7 +69,7 @@ def add_passage(
     pins, problems = _pins(passage, in_hand)
     fitted = in_hand.fitted.union(*(in_hand.catalogue.by_id[pin].requires for pin in pins.values()))
     model = in_hand.instrument
-    saved = Passage(
+    saved = KeptPassage(
         teacher=teacher,
         title=title or passage.title or "Untitled passage",
         instrument=instrument,
@@ -184,7 +184,7 @@ def adopt(teacher, passage, *, semitones, owned=None):
     passage = own(teacher, passage)
     owned = own(teacher, owned) if owned else passage.owned
     moved = by_semitones(read_passage(passage.musicxml), semitones)
-    title = f"{passage.title}, {key_words(semitones)}"[: Passage._meta.get_field("title").max_length]
+    title = f"{passage.title}, {key_words(semitones)}"[: KeptPassage._meta.get_field("title").max_length]
     model = owned.model if owned else passage.instrument
     return add_passage(teacher, title=title, instrument=model, passage=moved, notices=[], owned=owned)
 

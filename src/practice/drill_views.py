@@ -26,7 +26,7 @@ NOTES_HERE = 8
 
 
 @dataclass(frozen=True)
-class Asked:
+class DrillsAsked:
     """What drills are asked for.
 
     Parameters
@@ -69,7 +69,7 @@ def of_spot(request, pk):
         page = work(request.user, "drills", *key, title=title, address=address)
         if isinstance(page, Job):
             return redirect(page)
-    asked = Asked(make, opened.in_hand, opened.owned, opened, about, bench, "Bench", cut=spot.cut)
+    asked = DrillsAsked(make, opened.in_hand, opened.owned, opened, about, bench, "Bench", cut=spot.cut)
     return _drills(request, asked, page)
 
 
@@ -87,7 +87,7 @@ def of_note(request):
     material = drilling.material_of_note(at.in_hand, note, entry, drilling.top_on(at.owned, at.in_hand))
     back = reverse("catalogue:note", query={"on": at.on, "note": note.ascii})
     make = partial(drilling.drills_for, material, at.in_hand)
-    return _drills(request, Asked(make, at.in_hand, at.owned, None, str(note), back, f"{note} closely"))
+    return _drills(request, DrillsAsked(make, at.in_hand, at.owned, None, str(note), back, f"{note} closely"))
 
 
 def _drills(request, asked, page=None):

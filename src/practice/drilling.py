@@ -24,7 +24,7 @@ COLOURS = {Kind.FALSE, Kind.ALTERNATE, Kind.SIDE, Kind.LONG}
 
 
 @dataclass(frozen=True)
-class Spot:
+class DrilledSpot:
     """The notes of a passage that drills are made from, by their places; `cut` where more were asked for."""
 
     first: int
@@ -32,14 +32,14 @@ class Spot:
     cut: bool = False
 
 
-def spot_between(opened: Opened, first_id: str, last_id: str) -> Spot:
+def spot_between(opened: Opened, first_id: str, last_id: str) -> DrilledSpot:
     """The spot from one note to another; one that is not there falls back to the other, or the first note."""
     places = opened.solution().note_at
     first = places.get(first_id, places.get(last_id, 0))
     last = places.get(last_id, first)
     first, last = min(first, last), max(first, last)
     most = first + SPOT_MOST - 1
-    return Spot(first, min(last, most), cut=last > most)
+    return DrilledSpot(first, min(last, most), cut=last > most)
 
 
 def material_of(opened: Opened, first_id: str, last_id: str) -> Material:
@@ -48,7 +48,7 @@ def material_of(opened: Opened, first_id: str, last_id: str) -> Material:
     return material_of_spot(opened, spot, top_on(opened.owned, opened.in_hand))
 
 
-def material_of_spot(opened: Opened, spot: Spot, top: int) -> Material:
+def material_of_spot(opened: Opened, spot: DrilledSpot, top: int) -> Material:
     """What drills of a spot are made from; `top` is the reach."""
     solution, in_hand = opened.solution(), opened.in_hand
     events, entries = solution.events, solution.entries

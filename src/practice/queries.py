@@ -6,7 +6,7 @@ from datetime import date
 from django.db.models import Count, Q
 
 from core.practice.attempt_format import Logged, spot_key, write_csv, write_json
-from core.practice.attempts import Began, By, Place, Result, Spot, Step
+from core.practice.attempts import Began, By, Place, Result, Spot, SpotNote
 from evidence.models import AttemptMade, SpotPlayed
 from evidence.told import COLUMNS, attempt_of
 from practice.models import Plan
@@ -124,7 +124,7 @@ def logged_on(owned) -> list[Logged]:
     """Every attempt on an instrument, as it is taken away."""
     rows = AttemptMade.objects.filter(instrument=owned).order_by("made", "pk")
     kept = {
-        key: Spot(tuple(Step(*note) for note in notes), passage, first)
+        key: Spot(tuple(SpotNote(*note) for note in notes), passage, first)
         for key, passage, first, notes in owned.spots.values_list("pk", "passage", "first", "notes")
     }
     more = ("key", "setup", "spot", "at", "bpm", "by")

@@ -19,7 +19,7 @@ from studio.middleware import part_asked
 from studio.views import refused_on_a_page
 
 # What an address keeps from one attempt to the next.
-KEPT = ("state", "from", "to", "miss", "place", "by_heart", "climb", "tempo")
+CARRIED = ("state", "from", "to", "miss", "place", "by_heart", "climb", "tempo")
 
 
 @require_http_methods(["GET", "POST"])
@@ -84,6 +84,6 @@ def _asked(data):
 
 
 def _back_to(request, opened, **more):
-    kept = {name: request.GET.get(name, "") for name in KEPT} | more
+    kept = {name: request.GET.get(name, "") for name in CARRIED} | more
     query = {name: value for name, value in kept.items() if value}
     return redirect(reverse("practice:count-spot", args=[opened.passage.pk], query=query))

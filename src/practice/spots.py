@@ -11,7 +11,7 @@ from core.practice.attempts import (
     SPOT_MOST,
     Place,
     Spot,
-    Step,
+    SpotNote,
 )
 
 # Quarters that the shortest move takes at the least.
@@ -65,7 +65,7 @@ def spot_asked(opened: Opened, asked: SpotAsked) -> tuple[Spot, int, int]:
 def _step(event, entry, quarters_s, begins):
     time = 0.0 if begins else event.available_s * event.freed / quarters_s
     quarters = 0.0 if begins else round(min(max(time, SHORTEST), QUARTERS_MOST), 4)
-    return Step(event.written_pitch.midi, entry.id if entry else "", quarters)
+    return SpotNote(event.written_pitch.midi, entry.id if entry else "", quarters)
 
 
 def _hardest(table, first, end):

@@ -31,7 +31,7 @@ from studio.views import refused_on_a_page
 
 LATELY = timedelta(hours=3)
 # What an address of count mode keeps from one attempt to the next.
-KEPT = ("on", "note", "entry", "place", "began", "by_heart", "climb")
+CARRIED = ("on", "note", "entry", "place", "began", "by_heart", "climb")
 
 
 def _at(request, data):
@@ -117,7 +117,7 @@ def begin(request):
 
 
 @require_GET
-def take(request, form):
+def download(request, form):
     """All attempts on an instrument, to take away."""
     if form not in queries.FORMS:
         raise Http404("no such form of attempts")
@@ -218,6 +218,6 @@ def back(request):
 
 def _kept(data):
     """What an address of count mode keeps."""
-    kept = {name: data.get(name) for name in KEPT}
+    kept = {name: data.get(name) for name in CARRIED}
     kept["entry"] = kept["entry"] or data.get("fingering")
     return {name: value for name, value in kept.items() if value}

@@ -17,7 +17,7 @@ from core.practice.attempts import By, Result
 from core.practice.learning import Learning
 from evidence import told
 from evidence.models import AttemptMade, Told
-from passages.models import Passage
+from passages.models import KeptPassage
 from practice import queries as practice
 from practice.models import Plan
 from students.models import StudentPage
@@ -86,7 +86,7 @@ def music_named(on_with: OnWith, key: str) -> Opened | None:
     return found[0] if found else on_with.music
 
 
-def drills_on(on_with: OnWith, music: Opened | None) -> list[Passage]:
+def drills_on(on_with: OnWith, music: Opened | None) -> list[KeptPassage]:
     """Drills kept for a passage, or for no passage, on the instrument; the newest first."""
     serves = Q(serves=music.passage.pk) | Q(serves=None) if music else Q(serves=None)
     return list(_music_on(on_with.at.owned).filter(serves, purpose__gt="").order_by("-pk")[:DRILLS_MOST])
@@ -98,7 +98,7 @@ def drills_opened(on_with: OnWith, drills) -> list[Opened]:
 
 
 def _music_on(owned):
-    return Passage.objects.select_related("current__parent", "owned__student").filter(owned=owned)
+    return KeptPassage.objects.select_related("current__parent", "owned__student").filter(owned=owned)
 
 
 def playings_of(music):
@@ -122,7 +122,7 @@ def student_of(teacher, pk):
 def music_of(teacher, **only) -> dict[int, list[tuple[int, str, date | None]]]:
     """Key, title and due date of passages by the instrument they are for, in the order of `DUE_FIRST`."""
     found: dict[int, list[tuple[int, str, date | None]]] = {}
-    rows = of(teacher, Passage).filter(owned__isnull=False, purpose="", **only).order_by(*DUE_FIRST)
+    rows = of(teacher, KeptPassage).filter(owned__isnull=False, purpose="", **only).order_by(*DUE_FIRST)
     for owned, *passage in rows.values_list("owned", "pk", "title", "due"):
         found.setdefault(owned, []).append(tuple(passage))
     return found

@@ -11,7 +11,7 @@ from bench.queries import Opened
 from jobs import pool
 from jobs.models import Job
 from jobs.services import work
-from passages.models import Passage
+from passages.models import KeptPassage
 from passages.settings import possible
 from practice.queries import days_off
 from students import queries
@@ -33,7 +33,7 @@ class AskedSheet:
     ----------
     music : Opened or None
         The passage.
-    drills : list of Passage
+    drills : list of KeptPassage
         Those that may stand on it; `chosen` has the keys of those that do.
     parts : list of str
         Of `students.screens.sheet.PARTS`.
@@ -45,7 +45,7 @@ class AskedSheet:
 
     on_with: OnWith
     music: Opened | None
-    drills: list[Passage]
+    drills: list[KeptPassage]
     chosen: list[str]
     parts: list[str]
     paper: str
@@ -68,7 +68,7 @@ class AskedSheet:
         return {note: entry for note, entry in chosen.items() if entry}
 
     @property
-    def wanted(self) -> list[Passage]:
+    def wanted(self) -> list[KeptPassage]:
         """The drills that stand on it."""
         return [row for row in self.drills if "drills" in self.parts and str(row.pk) in self.chosen]
 

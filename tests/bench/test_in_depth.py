@@ -308,7 +308,7 @@ def test_an_ossia_is_kept_shown_and_taken_away(signed_in, suite):
 def test_an_ossia_leaves_and_comes_back_in_musicxml(signed_in, teacher, suite):
     services.keep_ossia(teacher, suite, suite.current, {"n133": "D6", "n134": "E6"})
     suite.refresh_from_db()
-    score = signed_in.get(reverse("bench:take", args=[suite.pk, "musicxml"])).content
+    score = signed_in.get(reverse("bench:download", args=[suite.pk, "musicxml"])).content
     music, notices, _ = read_source(score, suite.instrument, "written")
     again = add_passage(
         teacher, title="", instrument=suite.instrument, passage=music, notices=notices, owned=suite.owned

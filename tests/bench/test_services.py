@@ -11,7 +11,7 @@ from bench.export import FORMS
 from bench.queries import opened
 from bench.solution import solve
 from core_shapes import DATA, in_hand_of
-from passages.models import Passage, State
+from passages.models import KeptPassage, State
 from passages.services import add_passage, delete_passage, read_source
 from passages.settings import SOURCES, BenchSettings
 from studio.models import Student
@@ -177,10 +177,10 @@ def musicxml_with(fingering):
 def test_demo_data_is_loaded_once_and_never_overwritten(django_user_model, capsys):
     call_command("load_demo")
     assert Student.objects.count() == 4
-    assert [p.title.split(": ")[1] for p in Passage.objects.filter(purpose="").order_by("pk")] == [
+    assert [p.title.split(": ")[1] for p in KeptPassage.objects.filter(purpose="").order_by("pk")] == [
         *("IV. Below the Lock", "III. Over the Top Sluice", "II. Eel Ladder", "I. Mill Race")
     ]
-    passage = Passage.objects.get(title__contains="Over the Top Sluice")
+    passage = KeptPassage.objects.get(title__contains="Over the Top Sluice")
     assert passage.notes > 100
     assert passage.bars == 20
     services.set_tempo(passage.teacher, passage, passage.current, 60)
@@ -189,13 +189,13 @@ def test_demo_data_is_loaded_once_and_never_overwritten(django_user_model, capsy
     assert passage.current.settings["tempo_bpm"] == 60
     delete_passage(passage.teacher, passage)
     call_command("load_demo")
-    assert Passage.objects.filter(purpose="").count() == 3
+    assert KeptPassage.objects.filter(purpose="").count() == 3
     assert not django_user_model.objects.get(username="demo").has_usable_password()
 
 
 def test_no_demo_passage_has_a_gap_and_every_instrument_lacks_something():
     call_command("load_demo", verbosity=0)
-    for passage in Passage.objects.all():
+    for passage in KeptPassage.objects.all():
         assert passage.owned.lacks
         assert None not in chosen(passage).values(), passage.title
         assert passage.notices == [] or "Moved to written pitch" in passage.notices[0]

@@ -11,7 +11,7 @@ from bench import services
 from bench.queries import opened
 from core.music.pitch import spell
 from core_shapes import DATA, bar, note, score
-from passages.models import Passage, State
+from passages.models import KeptPassage, State
 from studio.shipped import INSTRUMENTS, instrument
 
 pytestmark = pytest.mark.django_db
@@ -27,7 +27,7 @@ def post_new(client, text="", file=None, **more):
 
 def of_passage(name, passage):
     """The address of a page of a passage; of the list for all."""
-    args = {"list": [], "take": [passage.pk, "musicxml"]}.get(name, [passage.pk])
+    args = {"list": [], "download": [passage.pk, "musicxml"]}.get(name, [passage.pk])
     room = "passages" if name in ("list", "delete") else "bench"
     return reverse(f"{room}:{name}", args=args)
 
@@ -39,7 +39,7 @@ def change(client, passage, action, **more):
 
 def test_type_a_line_and_open_it(signed_in, teacher):
     answer = post_new(signed_in, ABC, title="Warm-up")
-    passage = Passage.objects.get()
+    passage = KeptPassage.objects.get()
     assert (passage.teacher, passage.title) == (teacher, "Warm-up")
     assert answer["Location"] == reverse("bench:bench", args=[passage.pk])
 
@@ -47,7 +47,7 @@ def test_type_a_line_and_open_it(signed_in, teacher):
 def test_upload_wins_over_text(signed_in):
     shipped = (DATA / "demo" / "over-the-top-sluice.musicxml").read_bytes()
     post_new(signed_in, ABC, file=shipped, pitch_is="written")
-    assert Passage.objects.get().bars == 20
+    assert KeptPassage.objects.get().bars == 20
 
 
 @pytest.mark.parametrize(
@@ -72,7 +72,7 @@ def test_a_score_that_cannot_be_read_saves_nothing_and_keeps_what_was_typed(sign
     page = answer.content.decode()
     assert answer.status_code == 422
     assert message in page.replace("&#x27;", "'")
-    assert not Passage.objects.exists()
+    assert not KeptPassage.objects.exists()
     assert not State.objects.exists()
     if "title" not in more:
         assert "Kept title" in page
@@ -106,7 +106,7 @@ def test_a_part_is_guessed_by_the_instrument_and_can_be_chosen(signed_in):
     assert '<option value="lowest" selected>' in page
     assert "Of chords all but the lowest note: bar 1, beat 1." in page
     post_new(signed_in, file=PARTS, part="P1", chord="lowest", asked_pitch="concert")
-    assert Passage.objects.get().lowest == "A4"  # C4 as it sounds
+    assert KeptPassage.objects.get().lowest == "A4"  # C4 as it sounds
 
 
 def test_several_files_are_several_passages_and_a_bad_one_is_named(signed_in):
@@ -117,7 +117,7 @@ def test_several_files_are_several_passages_and_a_bad_one_is_named(signed_in):
     for file in files:
         file.seek(0)
     page = signed_in.post(reverse("passages:new"), data, follow=True).content.decode()
-    assert sorted(Passage.objects.values_list("title", flat=True)) == ["One", "Two"]
+    assert sorted(KeptPassage.objects.values_list("title", flat=True)) == ["One", "Two"]
     assert "2 passages brought in." in page
     assert "bad.musicxml: The file is not whole XML" in page
 
@@ -131,7 +131,7 @@ def test_preview_shows_what_is_read_and_saves_nothing(signed_in):
     assert '<svg class="staff' in page
     lost = signed_in.post(reverse("passages:preview"), {**data, "text": "K:C\nC & E|"})
     assert "A second voice inside a bar: bar 1." in lost.content.decode()
-    assert not Passage.objects.exists()
+    assert not KeptPassage.objects.exists()
 
 
 def test_the_address_names_state_note_and_candidate(signed_in, teacher, make_passage):
@@ -151,7 +151,7 @@ def test_the_address_names_state_note_and_candidate(signed_in, teacher, make_pas
 )
 def test_addresses_that_name_nothing_fall_back(signed_in, teacher, make_passage, query):
     passage = make_passage(teacher)
-    for page in ("bench", "sheet", "take"):
+    for page in ("bench", "sheet", "download"):
         assert signed_in.get(of_passage(page, passage) + query).status_code == 200
 
 
@@ -203,14 +203,14 @@ def test_set_up_by_the_form(signed_in, teacher, make_passage):
     assert "octave, palm F, palm E♭, palm D · side E, high F♯" in page
 
 
-@pytest.mark.parametrize("name", ["bench", "sheet", "take", "change", "delete"])
+@pytest.mark.parametrize("name", ["bench", "sheet", "download", "change", "delete"])
 def test_another_teachers_passage_is_not_found(client, teacher, other_teacher, make_passage, name):
     passage = make_passage(teacher)
     client.force_login(other_teacher)
     address = of_passage(name, passage)
     answer = client.post(address) if name in ("change", "delete") else client.get(address)
     assert answer.status_code == 404
-    assert Passage.objects.filter(pk=passage.pk).exists()
+    assert KeptPassage.objects.filter(pk=passage.pk).exists()
     assert passage.title not in client.get(reverse("passages:list")).content.decode()
 
 
@@ -230,7 +230,7 @@ def test_nothing_without_signing_in(client, name):
 def test_deleting_takes_the_states_along(signed_in, teacher, make_passage):
     passage = make_passage(teacher)
     signed_in.post(reverse("passages:delete", args=[passage.pk]))
-    assert not Passage.objects.exists()
+    assert not KeptPassage.objects.exists()
     assert not State.objects.exists()
 
 
@@ -257,7 +257,7 @@ def test_leads_are_said_on_bench_and_sheet_where_nothing_better_is_known(signed_
 
 def test_a_title_cannot_bring_markup(signed_in):
     post_new(signed_in, "T:<script>alert(1)</script>\n" + ABC)
-    passage = Passage.objects.get()
+    passage = KeptPassage.objects.get()
     for name in ("list", "bench", "sheet"):
         address = of_passage(name, passage)
         assert b"<script>alert" not in signed_in.get(address).content
@@ -265,16 +265,18 @@ def test_a_title_cannot_bring_markup(signed_in):
 
 def many_more(passage, count):
     """As many copies of a passage, each with its state."""
-    copies = [Passage(teacher=passage.teacher, title=f"Weir {n}", owned=passage.owned) for n in range(count)]
+    copies = [
+        KeptPassage(teacher=passage.teacher, title=f"Weir {n}", owned=passage.owned) for n in range(count)
+    ]
     for copy in copies:
         for name in ("instrument", "musicxml", "notices", "notes", "bars", "lowest", "highest"):
             setattr(copy, name, getattr(passage, name))
-    copies = Passage.objects.bulk_create(copies)
+    copies = KeptPassage.objects.bulk_create(copies)
     kept = {"number": 1, "settings": passage.current.settings, "what": "Passage opened"}
     states = State.objects.bulk_create(State(passage=copy, **kept) for copy in copies)
     for copy, state in zip(copies, states, strict=True):
         copy.current = state
-    Passage.objects.bulk_update(copies, ["current"])
+    KeptPassage.objects.bulk_update(copies, ["current"])
 
 
 @pytest.mark.parametrize("owned", [False, True])
@@ -292,7 +294,7 @@ def test_pages_keep_their_number_of_queries(
         ("list", 4),
         ("bench", 7 + more + counted),
         ("sheet", 6 + more + counted),
-        ("take", 6 + more),
+        ("download", 6 + more),
     ):
         address = of_passage(name, passage)
         with django_assert_num_queries(queries):
@@ -303,7 +305,7 @@ def test_pages_keep_their_number_of_queries(
 def test_what_a_score_brings_is_bounded(signed_in):
     data = score(bar(note()), head=f"<work><work-title>{'long ' * 100}</work-title></work>")
     post_new(signed_in, file=data, pitch_is="written")
-    assert len(Passage.objects.get().title) <= 200
+    assert len(KeptPassage.objects.get().title) <= 200
 
 
 @pytest.mark.parametrize("model", INSTRUMENTS)
@@ -315,7 +317,7 @@ def test_the_bench_takes_every_instrument_through_its_whole_range(signed_in, tea
         octave = "'" * (pitch.octave - 4) if pitch.octave >= 4 else "," * (4 - pitch.octave)
         notes.append({-1: "_", 0: "=", 1: "^"}[pitch.alter] + pitch.step + octave)
     passage = make_passage(teacher, f"L:1/8\nK:C\n{' '.join(notes)}|]", model=model)
-    for name in ("bench", "sheet", "take"):
+    for name in ("bench", "sheet", "download"):
         answer = signed_in.get(of_passage(name, passage))
         assert answer.status_code == 200
     shown = signed_in.get(reverse("bench:bench", args=[passage.pk])).content.decode()
@@ -369,6 +371,6 @@ def test_a_new_student_comes_with_the_passage_or_not_at_all(signed_in, teacher, 
     assert post_new(signed_in, "no notes", student_name="Odalys Fenn").status_code == 422
     assert not teacher.students.filter(name="Odalys Fenn").exists()
     post_new(signed_in, ABC, student_name="Odalys Fenn", instrument="oboe")
-    passage = Passage.objects.get()
+    passage = KeptPassage.objects.get()
     assert (passage.owned.student.name, passage.owned.model) == ("Odalys Fenn", "oboe")
     assert passage.owned.setups.count() == 1

@@ -85,10 +85,10 @@ BARE = """() => {
 @pytest.mark.parametrize("part", range(PARTS))
 def test_main_views(page, site, part):
     from jobs.models import Job
-    from passages.models import Passage
+    from passages.models import KeptPassage
     from students.services import make_page
 
-    passage = Passage.objects.get(title__contains="Over the Top Sluice")
+    passage = KeptPassage.objects.get(title__contains="Over the Top Sluice")
     named = {"pk": passage.pk, "owned": passage.owned_id, "student": passage.owned.student_id}
     named |= {"trial": trial_on(passage.owned).pk, "ended": trial_on(passage.owned, "silent", "stop").pk}
     named["token"] = make_page(passage.owned.teacher, passage.owned, may_log=True).token

@@ -139,9 +139,9 @@ def test_back_and_reload_return_to_the_same_view(bench):
 
 
 def test_a_link_to_a_note_shows_it(watched, site):
-    from passages.models import Passage
+    from passages.models import KeptPassage
 
-    passage = Passage.objects.get(title__contains="Over the Top Sluice")
+    passage = KeptPassage.objects.get(title__contains="Over the Top Sluice")
     watched.goto(f"{site}/passages/{passage.pk}/?note=n116")
     expect(watched.locator(".slot.selected")).to_be_in_viewport()
     expect(pitch(watched)).to_have_text("G6")

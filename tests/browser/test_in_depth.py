@@ -10,9 +10,9 @@ pytestmark = pytest.mark.browser
 
 @pytest.fixture
 def suite(watched, site):
-    from passages.models import Passage
+    from passages.models import KeptPassage
 
-    passage = Passage.objects.get(title__contains="Over the Top Sluice")
+    passage = KeptPassage.objects.get(title__contains="Over the Top Sluice")
     watched.goto(f"{site}/passages/{passage.pk}/")
     return watched
 
@@ -158,13 +158,13 @@ def test_two_versions_are_seen_by_turns_with_one_key(suite):
 
 def test_a_key_pressed_before_the_page_is_taken_hold_of_waits(watched, site):
     """What scripts put off for after the page is kept back, as a busy machine may."""
-    from passages.models import Passage
+    from passages.models import KeptPassage
 
     watched.add_init_script(
         "const soon = window.setTimeout;"
         "window.setTimeout = (act, after, ...rest) => soon(act, after || 1500, ...rest);"
     )
-    watched.goto(f"{site}/passages/{Passage.objects.get(title__contains='Over the Top Sluice').pk}/")
+    watched.goto(f"{site}/passages/{KeptPassage.objects.get(title__contains='Over the Top Sluice').pk}/")
     watched.evaluate("window.same = true")
     watched.keyboard.press("-")
     watched.keyboard.press("ArrowRight")

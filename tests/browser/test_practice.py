@@ -115,9 +115,9 @@ def test_a_ladder_is_climbed_by_pedal_and_the_metronome_follows(watched, site, o
 
 def test_from_a_hard_link_on_the_bench_up_a_ladder_by_pedal_alone(watched, site, owned):
     from evidence.models import AttemptMade
-    from passages.models import Passage
+    from passages.models import KeptPassage
 
-    key = Passage.objects.get(owned=owned["alto-saxophone"], purpose="").pk
+    key = KeptPassage.objects.get(owned=owned["alto-saxophone"], purpose="").pk
     watched.goto(f"{site}/passages/{key}/?note=n117&move=into")
     watched.keyboard.press("k")
     expect(watched.locator("#begin-climb")).to_be_visible()
@@ -137,9 +137,9 @@ def test_from_a_hard_link_on_the_bench_up_a_ladder_by_pedal_alone(watched, site,
 
 
 def test_from_a_hard_link_to_a_drill_on_paper_and_up_a_step_of_its_ladder(watched, site, owned):
-    from passages.models import Passage
+    from passages.models import KeptPassage
 
-    key = Passage.objects.get(owned=owned["alto-saxophone"], purpose="").pk
+    key = KeptPassage.objects.get(owned=owned["alto-saxophone"], purpose="").pk
     watched.goto(f"{site}/passages/{key}/?note=n117&move=into")
     watched.keyboard.press("d")
     expect(watched.get_by_role("heading", name="Drills for G6 to A6")).to_be_visible()

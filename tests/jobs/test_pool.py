@@ -14,7 +14,7 @@ from core.music.notation.musicxml_writer import write_musicxml
 from core.music.notation.score import DEFAULT
 from core.music.pitch import Interval
 from jobs import pool, services
-from jobs.kinds import KINDS, Kind
+from jobs.kinds import KINDS, WorkKind
 from jobs.models import Job
 
 LONG = "L:1/16\nK:C\n" + "CDEF GABc dcBA GFED |\n" * 60
@@ -38,7 +38,7 @@ def plain(workers, monkeypatch):
     """Kinds of work that need nothing of the application."""
     for name, function in PLAIN.items():
         monkeypatch.setitem(
-            KINDS, name, Kind(f"work of {name}", function, SECONDS.get(name, 60), megabytes=100)
+            KINDS, name, WorkKind(f"work of {name}", function, SECONDS.get(name, 60), megabytes=100)
         )
 
 
@@ -81,9 +81,9 @@ def test_what_the_work_itself_refuses_is_refused_as_here(workers):
 
 def arguments():
     """What each kind is asked that takes a moment, as the application asks it."""
-    from passages.models import Passage
+    from passages.models import KeptPassage
 
-    suite = Passage.objects.get(title__contains="Over the Top Sluice")
+    suite = KeptPassage.objects.get(title__contains="Over the Top Sluice")
     passage = read_abc(LONG).passage
     score = write_musicxml(passage, Interval(0, 0), "x").encode()
     return {

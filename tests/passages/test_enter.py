@@ -8,7 +8,7 @@ from django.urls import reverse
 
 from core.music.passage import NOTES_LIMIT
 from pages import words_of
-from passages.models import Passage
+from passages.models import KeptPassage
 from passages.music import read_passage
 
 pytestmark = pytest.mark.django_db
@@ -47,7 +47,7 @@ def test_notes_are_entered_changed_and_opened_on_the_bench(page):
         page.press(do)
     assert page.notes == "d e ^f/2 z/2 a |]"
     page.press("left").press("left").press("octave-up").press("open", title="Entered")
-    passage = Passage.objects.get()
+    passage = KeptPassage.objects.get()
     assert page.last["Location"] == reverse("bench:bench", args=[passage.pk])
     assert (passage.title, passage.notes, passage.highest) == ("Entered", 4, "F♯6")
 
@@ -143,7 +143,7 @@ def test_rests_alone_are_not_kept(page):
     page.press("rest").press("open")
     assert page.last.status_code == 422
     assert "Enter at least one note first." in words_of(page.last)
-    assert not Passage.objects.exists()
+    assert not KeptPassage.objects.exists()
 
 
 def test_nothing_without_signing_in(client):

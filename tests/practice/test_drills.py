@@ -9,7 +9,7 @@ from tests.pages import words_of
 
 from bench import services
 from bench.queries import opened
-from passages.models import Passage
+from passages.models import KeptPassage
 from passages.services import delete_passage
 from practice.services import keep_drills
 
@@ -53,7 +53,7 @@ def test_drills_are_kept_and_keep_the_pins_of_the_music(signed_in, teacher, pass
     listed = signed_in.post(where, {"drill": chosen}, follow=True)
     assert f"{len(chosen)} drills kept" in words_of(listed)
     assert "Drill for Weir Steps: " in words_of(listed)
-    kept = Passage.objects.filter(serves=passage)
+    kept = KeptPassage.objects.filter(serves=passage)
     assert kept.count() == len(chosen)
     for drill in kept:
         now = opened(drill, drill.current).solution()
@@ -61,9 +61,9 @@ def test_drills_are_kept_and_keep_the_pins_of_the_music(signed_in, teacher, pass
             if event.written_pitch == solution.events[6].written_pitch:
                 assert entry.id == rival.id
     one = signed_in.post(where, {"drill": names(page)[0]})
-    assert one.url == reverse("bench:bench", args=[Passage.objects.latest("pk").pk])
+    assert one.url == reverse("bench:bench", args=[KeptPassage.objects.latest("pk").pk])
     delete_passage(teacher, passage)
-    assert Passage.objects.filter(purpose__gt="", serves=None).count() == len(chosen) + 1
+    assert KeptPassage.objects.filter(purpose__gt="", serves=None).count() == len(chosen) + 1
 
 
 def test_a_spot_is_drilled_as_it_is_fingered_there_though_the_passage_mostly_has_it_otherwise(
@@ -78,7 +78,7 @@ def test_a_spot_is_drilled_as_it_is_fingered_there_though_the_passage_mostly_has
     passage.refresh_from_db()
     where = address(passage, 6, 7)
     signed_in.post(where, {"drill": next(n for n in names(signed_in.get(where)) if n.startswith("scales"))})
-    drill = Passage.objects.latest("pk")
+    drill = KeptPassage.objects.latest("pk")
     now = opened(drill, drill.current).solution()
     found = {e.id for event, e in zip(now.events, now.entries, strict=True) if event.written_pitch.midi == 70}
     assert found == {"Bb4-bis"}
@@ -90,7 +90,7 @@ def test_drills_of_a_note_are_for_whoever_plays_the_instrument(signed_in, owned)
         page = signed_in.get(where)
         assert "Drills for F4" in words_of(page)
         signed_in.post(where, {"drill": names(page)[0]})
-        assert Passage.objects.latest("pk").owned == student
+        assert KeptPassage.objects.latest("pk").owned == student
 
 
 def test_one_kind_alone_is_shown_where_it_is_asked_for(signed_in, passage):
@@ -106,20 +106,20 @@ def test_a_note_that_cannot_be_is_said(signed_in, owned, asked):
 
 
 def test_what_is_kept_must_be_among_what_is_offered(signed_in, teacher, passage, other_teacher, make_passage):
-    before = Passage.objects.count()
+    before = KeptPassage.objects.count()
     assert signed_in.post(address(passage, 0, 1), {"drill": "great"}).status_code == 422
     assert signed_in.post(address(passage, 0, 1)).status_code == 422
     foreign = make_passage(other_teacher, SCORE)
     assert signed_in.get(address(foreign, 0, 1)).status_code == 404
     with pytest.raises(ValidationError, match="at most"):
         keep_drills(teacher, [None] * 41, model="oboe")
-    assert Passage.objects.count() == before + 1
+    assert KeptPassage.objects.count() == before + 1
 
 
 def test_the_whole_of_a_kept_drill_is_counted(signed_in, passage):
     page = signed_in.get(address(passage, 4, 7))
     signed_in.post(address(passage, 4, 7), {"drill": next(n for n in names(page) if "first-on" in n)})
-    drill = Passage.objects.latest("pk")
+    drill = KeptPassage.objects.latest("pk")
     words = words_of(signed_in.get(reverse("practice:count-spot", args=[drill.pk])))
     assert f"{drill.notes} notes, bar 1 to {drill.bars}" in words
 

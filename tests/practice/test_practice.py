@@ -239,13 +239,13 @@ def test_attempts_leave_and_come_back(signed_in, teacher, owned, make_instrument
         row(result="cracked", cracked_to="G5", by_heart=False),
         row("A6"),
     )
-    taken = signed_in.get(reverse("practice:take", args=[form]), {"on": f"i{owned.pk}"}).content
+    taken = signed_in.get(reverse("practice:download", args=[form]), {"on": f"i{owned.pk}"}).content
     other = make_instrument(teacher)
     for kept in (3, 0):
         file = SimpleUploadedFile(f"attempts.{form}", taken)
         answer = signed_in.post(reverse("practice:bring"), {"on": f"i{other.pk}", "file": file}, follow=True)
         assert f"{kept} new attempt" in words_of(answer)
-    again = signed_in.get(reverse("practice:take", args=[form]), {"on": f"i{other.pk}"}).content
+    again = signed_in.get(reverse("practice:download", args=[form]), {"on": f"i{other.pk}"}).content
     assert again == taken
 
 
@@ -257,7 +257,9 @@ def test_a_file_that_cannot_be_read_is_refused_as_a_whole(signed_in, owned, data
     answer = signed_in.post(reverse("practice:bring"), {"on": f"i{owned.pk}", "file": file})
     assert answer.status_code == 422
     assert AttemptMade.objects.count() == 0
-    assert signed_in.get(reverse("practice:take", args=["xml"]), {"on": f"i{owned.pk}"}).status_code == 404
+    assert (
+        signed_in.get(reverse("practice:download", args=["xml"]), {"on": f"i{owned.pk}"}).status_code == 404
+    )
 
 
 def test_a_passage_says_what_lies_beyond_the_reach_and_offers_an_ossia(

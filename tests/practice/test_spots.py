@@ -15,7 +15,7 @@ from bench.services import pin
 from catalogue.queries import of_instrument
 from core.evidence.sources import Basis
 from core.practice.attempt_format import Logged, read_attempts, write_csv
-from core.practice.attempts import Attempt, Began, Place, Result, Spot, Step
+from core.practice.attempts import Attempt, Began, Place, Result, Spot, SpotNote
 from core.practice.ladder import begin, resumed
 from core.routes.hard_moves import stumble
 from evidence import told
@@ -45,7 +45,7 @@ def spot_of(passage, first=0, last=1):
     """A spot of a passage as its route fingers it."""
     solution = events_of(passage)
     steps = tuple(
-        Step(event.written_pitch.midi, entry.id, 0.25 * (n > 0))
+        SpotNote(event.written_pitch.midi, entry.id, 0.25 * (n > 0))
         for n, (event, entry) in enumerate(
             zip(solution.events[first : last + 1], solution.entries[first : last + 1], strict=True)
         )
@@ -163,8 +163,8 @@ def test_what_cannot_be_is_refused_whole(
     foreign = make_passage(other_teacher, RUN, owned=make_instrument(other_teacher))
     for spot, said in (
         (Spot(good.steps, foreign.pk), "passage is not one"),
-        (Spot((good.steps[0], Step(61, "Bb4-bis", 1.0)), passage.pk), "no fingering"),
-        (Spot((good.steps[0], Step(20, "", 1.0)), passage.pk), "outside the range"),
+        (Spot((good.steps[0], SpotNote(61, "Bb4-bis", 1.0)), passage.pk), "no fingering"),
+        (Spot((good.steps[0], SpotNote(20, "", 1.0)), passage.pk), "outside the range"),
     ):
         with pytest.raises(ValidationError, match=said):
             play(teacher, owned, spot, at=len(spot.steps) - 1)

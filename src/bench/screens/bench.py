@@ -6,7 +6,7 @@ from bench.queries import Opened
 from bench.screens.changes import NoteChange, note_change
 from bench.screens.inspector import Inspector, inspect
 from bench.screens.move import MoveView, look_at_move
-from bench.systems import AROUND, NARROW, SIZES, Line, View, engraved, lines, some_lines, symbols, window
+from bench.systems import AROUND, NARROW, SIZES, ScoreLine, View, engraved, lines, some_lines, symbols, window
 from core.music.events import where
 from core.music.pitch import Pitch
 from core.routes.explain import route_faults
@@ -84,7 +84,7 @@ class BenchPage(NoteOfBench):
     can_redo: bool
     glyphs: str
     symbols: str
-    lines: tuple[Line, ...]
+    lines: tuple[ScoreLine, ...]
     ends: tuple[str, str]
     narrow: bool
     size: str
@@ -201,7 +201,9 @@ def bench_page(
     )
 
 
-def lines_of_bench(opened: Opened, first: int, last: int, *, narrow=False, size="usual") -> tuple[Line, ...]:
+def lines_of_bench(
+    opened: Opened, first: int, last: int, *, narrow=False, size="usual"
+) -> tuple[ScoreLine, ...]:
     """Some of the lines of a bench, by their numbers; no more than stand about a note."""
     view = View(opened, opened.solution(), None, _changed(opened, opened.solution()))
     set_in = NARROW if narrow else SIZES.get(size, SIZES["usual"])

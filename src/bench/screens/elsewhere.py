@@ -18,7 +18,7 @@ HARD_MOVES = ("hard", "hard link", "")
 
 
 @dataclass(frozen=True)
-class Row:
+class Elsewhere:
     """One place where the music could be played, and in a sentence what is gained and lost there."""
 
     words: str
@@ -34,8 +34,8 @@ class ElsewherePage(At):
     """The places in the order of how much they ask; what is out of every range is left out."""
 
     instrument: str
-    rows: tuple[Row, ...]
-    family: tuple[Row, ...]
+    rows: tuple[Elsewhere, ...]
+    family: tuple[Elsewhere, ...]
 
 
 def elsewhere_page(
@@ -79,7 +79,7 @@ def _row(opened, in_hand, semitones, now):
         return None
     found = measures(table)
     here = semitones == 0 and in_hand is opened.in_hand
-    return Row(
+    return Elsewhere(
         words=key_words(semitones),
         instrument=in_hand.instrument.label,
         semitones=semitones,

@@ -23,7 +23,7 @@ PAIRS_SHOWN, EVEN = 4, 0.85
 
 
 @dataclass(frozen=True)
-class Way:
+class Alternate:
     """A fingering to alternate with, in words."""
 
     says: str
@@ -44,7 +44,7 @@ class Alternation:
     name: str
     other: Pitch
     note: str
-    ways: tuple[Way, ...]
+    ways: tuple[Alternate, ...]
 
 
 @dataclass(frozen=True)
@@ -89,7 +89,7 @@ def _pair(note, pair):
     cents = "its pitch is not known" if pair.cents is None else cents_words(pair.cents)
     slow = pair.per_s < note.event.ornament.per_s
     wanted = f", where {note.event.ornament.per_s:.0f} are wanted" if slow else ""
-    return Way(
+    return Alternate(
         f"{pair.other.kind_words} ({note.in_hand.said(pair.other.fingering)}): "
         f"{counted(pair.fingers, 'finger')}, about {pair.per_s:.0f} notes a second{wanted}{even}; {cents}",
         pair.other.id,

@@ -266,7 +266,7 @@ def _facts(note):
         return ()
     gain = f" To know more may save {in_100(known.loss)}." if known.loss >= WORTH_KNOWING else ""
     return (
-        f"{known.standing.value.capitalize()}: of 100 ways in which what is not known may turn out, in "
+        f"{known.footing.value.capitalize()}: of 100 ways in which what is not known may turn out, in "
         f"{100 * known.within:.0f} nothing else is noticeably better.{gain}",
         _holds(note),
         *_bend(note),

@@ -5,12 +5,12 @@ from dataclasses import dataclass, replace
 from bench.queries import Opened
 from bench.screens.bench import At, note_at
 from bench.solution import asked, ossia_pitches
-from bench.systems import NOTE_GAP, Line, View
+from bench.systems import NOTE_GAP, ScoreLine, View
 from core.errors import PitchError
 from core.music.ossia import as_played, with_ossia
 from core.music.passage import Passage
 from core.music.pitch import Pitch, parse_pitch
-from core.routes.ossia import Ossia, Way, kept, ossias, phrases
+from core.routes.ossia import Departure, Ossia, kept, ossias, phrases
 from core.words import counted
 from drawing.compact import WIDTH, height, small_hands, symbol
 from drawing.engraving import engrave, shared_glyphs
@@ -24,7 +24,7 @@ SAME = 0.05
 
 
 @dataclass(frozen=True)
-class Drawn:
+class OssiaDrawn:
     """An ossia as music with its fingerings.
 
     Parameters
@@ -37,7 +37,7 @@ class Drawn:
 
     says: str
     costs: str
-    lines: tuple[Line, ...]
+    lines: tuple[ScoreLine, ...]
     fingerings: tuple[tuple[Pitch, str, str, str], ...]
     pitches: str
     none: str
@@ -50,7 +50,7 @@ class PhraseShown:
     where: str
     beyond: str
     query: str
-    offers: tuple[Drawn, ...]
+    offers: tuple[OssiaDrawn, ...]
 
 
 @dataclass(frozen=True)
@@ -68,7 +68,7 @@ class OssiaPage(At):
     top: str
     tops: tuple[tuple[str, str], ...]
     here: bool
-    kept: tuple[Drawn, ...]
+    kept: tuple[OssiaDrawn, ...]
     phrases: tuple[PhraseShown, ...]
     left_out: int
     chords: bool
@@ -82,7 +82,7 @@ class Drawing:
     def __init__(self, view: View) -> None:
         self.view, self.engravings, self.entries = view, [], {}
 
-    def of(self, ossia: Ossia, *, drawn: bool) -> tuple[Line, ...]:
+    def of(self, ossia: Ossia, *, drawn: bool) -> tuple[ScoreLine, ...]:
         """The bars of an ossia as they are played; `drawn` is with a drawing under each of its notes."""
         passage = _bars(self.view.solution.passage, ossia)
         width, room = (WIDTH_PX, WIDTH) if drawn else (OFFER_PX, OFFER_ROOM)
@@ -115,7 +115,7 @@ class Drawing:
             for note, x in system.notes.items()
             if note in under
         ]
-        return Line(
+        return ScoreLine(
             svg=system.svg,
             width=system.width,
             staff_height=system.height,
@@ -178,7 +178,7 @@ def _found(opened, at, top, here):
     }
 
 
-def kept_with(view: View, drawing: Drawing) -> tuple[Drawn, ...]:
+def kept_with(view: View, drawing: Drawing) -> tuple[OssiaDrawn, ...]:
     """The ossia that is kept with a passage, phrase by phrase."""
     settings = view.opened.settings
     parts = kept(asked(view.solution, settings), ossia_pitches(settings)) if settings.ossia else []
@@ -253,9 +253,9 @@ def _says(view, offered):
     up = offered.ossia.pitches[first.id].midi > first.written_pitch.midi
     octave = f"an octave {'higher' if up else 'lower'}"
     match offered.way:
-        case Way.CHORD:
+        case Departure.CHORD:
             return f"{notes} on the nearest chord tone"
-        case Way.PHRASE:
+        case Departure.PHRASE:
             return f"The whole phrase, {notes}, {octave}"
         case _:
             return f"{notes} {octave}"
@@ -274,7 +274,7 @@ def _drawn(view, lines, ossia, says, costs):
         )
         for pitch, entry in changed
     }
-    return Drawn(
+    return OssiaDrawn(
         says=says,
         costs=costs,
         lines=lines,

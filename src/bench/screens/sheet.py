@@ -4,8 +4,8 @@ from dataclasses import dataclass
 
 from bench.queries import Opened
 from bench.screens.bench import BeyondReach, OnLead, beyond_reach, leads_of, on_edge
-from bench.screens.ossia import Drawing, Drawn, kept_with
-from bench.systems import NARROW, SIZES, Line, View, engraved, lines, symbols
+from bench.screens.ossia import Drawing, OssiaDrawn, kept_with
+from bench.systems import NARROW, SIZES, ScoreLine, View, engraved, lines, symbols
 from core.instruments.fingering import Fingering
 from core.music.events import where
 from core.routes.hard_moves import hardest
@@ -35,12 +35,12 @@ class SheetPage:
     number: int
     glyphs: str
     symbols: str
-    lines: tuple[Line, ...]
-    narrow_lines: tuple[Line, ...]
+    lines: tuple[ScoreLine, ...]
+    narrow_lines: tuple[ScoreLine, ...]
     legend: str
     hard_moves: tuple[HardMove, ...]
     on_leads: tuple[OnLead, ...]
-    ossia: tuple[Drawn, ...]
+    ossia: tuple[OssiaDrawn, ...]
     beyond_reach: tuple[BeyondReach, ...]
     on_edge: tuple[BeyondReach, ...]
 

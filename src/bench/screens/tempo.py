@@ -30,7 +30,7 @@ class SwitchShown:
 
 
 @dataclass(frozen=True)
-class Rung:
+class TempoStep:
     """A step of the ladder: what the fingerings of the tempo in hand cost there beside the best ones."""
 
     bpm: int
@@ -56,7 +56,7 @@ class TempoStrip:
     hold_to: int
     switches: tuple[SwitchShown, ...]
     left_out: int
-    ladder: tuple[Rung, ...]
+    ladder: tuple[TempoStep, ...]
 
 
 def map_of(solution: Solution, bpm: float) -> TempoMap:
@@ -104,4 +104,6 @@ def _shown(view, switch, bpm):
 
 def _rung(found, bpm):
     kept = found.kept_cost_at(bpm)
-    return Rung(bpm, float(found.faults[bpm - int(found.tempi[0])]), in_100(kept) if kept >= 0.005 else "")
+    return TempoStep(
+        bpm, float(found.faults[bpm - int(found.tempi[0])]), in_100(kept) if kept >= 0.005 else ""
+    )

@@ -19,7 +19,7 @@ BEYOND = "beyond reach"
 
 
 @dataclass(frozen=True)
-class Row:
+class Trouble:
     """One trouble, and where it is.
 
     Parameters
@@ -46,7 +46,7 @@ class TroublePage(At):
     """The list, sorted; `left_out` more were found."""
 
     by: str
-    rows: tuple[Row, ...]
+    rows: tuple[Trouble, ...]
     left_out: int
     counts: dict[str, int]
 
@@ -106,7 +106,7 @@ def _rows(view):
 
 def _row(view, event, what, notes, says, faults, level, *, move=False):
     by_strand = {s: float(value) for s, value in zip(STRANDS, faults, strict=True)}
-    return Row(
+    return Trouble(
         where=where(event),
         what=what,
         notes=notes,

@@ -15,7 +15,7 @@ from core.music.pitch import Pitch
 from core.routes.alternatives import AS_GOOD, by_habit, by_stretch, families, near
 from core.routes.faults import STRANDS
 from core.routes.most_worth import most_worth
-from core.routes.sureness import Standing, founded
+from core.routes.sureness import Footing, founded
 from core.routes.trade_offs import exchanges
 from core.words import in_100
 
@@ -106,7 +106,7 @@ def _ways(opened):
         )
         for strand in STRANDS
     ]
-    standings = [one.standing for one in founded(table).values()]
+    standings = [one.footing for one in founded(table).values()]
     return {
         "near": tuple(
             NearWay(in_100(one.extra), way(view, one.notes, one.before, one.after)) for one in closest
@@ -115,7 +115,7 @@ def _ways(opened):
         "habits": _habits(view),
         "strands": tuple(one for one in shown if one.gaining or one.paying),
         "readings": tuple(_reading(view, one) for one in most_worth(table)),
-        "standings": {standing.value: standings.count(standing) for standing in Standing},
+        "standings": {standing.value: standings.count(standing) for standing in Footing},
         "tempo": tempo_strip(opened),
     }
 

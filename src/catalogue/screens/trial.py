@@ -9,7 +9,7 @@ from core.charts.schools import Position
 from core.errors import CoreError
 from core.evidence.in_hand import InstrumentInHand
 from core.evidence.sources import Tuning
-from core.evidence.trial import CRACKS_TO, Answer, Question, Response, asked, outcome
+from core.evidence.trial import CRACKS_TO, Answer, TrialQuestion, TrialResponse, asked, outcome
 from core.instruments.fingering import Fingering, format_fingering, parse_fingering
 from core.music.pitch import Pitch, spell
 from drawing.compact import small_hands
@@ -18,9 +18,9 @@ from drawing.strands import strands_of, strands_svg
 from evidence.trials import UNTRIED, answers_of
 
 QUESTIONS = {
-    Question.RESPONSE: ("Does it speak?", [(one.value, one.value) for one in Response]),
-    Question.CRACKS_TO: ("To what does it crack?", [(one, one) for one in CRACKS_TO]),
-    Question.TUNING: (
+    TrialQuestion.RESPONSE: ("Does it speak?", [(one.value, one.value) for one in TrialResponse]),
+    TrialQuestion.CRACKS_TO: ("To what does it crack?", [(one, one) for one in CRACKS_TO]),
+    TrialQuestion.TUNING: (
         "Where does it lie?",
         [*((one.value, one.value) for one in Tuning), ("not heard", "did not listen")],
     ),
@@ -87,7 +87,7 @@ class AtStand:
 
 
 @dataclass(frozen=True)
-class Tried:
+class TriedShown:
     """What one fingering did; `query` leads to it, `own_query` to keeping it where no chart has it."""
 
     named: str
@@ -105,7 +105,7 @@ class Tried:
 @dataclass(frozen=True)
 class EndPage:
     note: Pitch
-    tried: tuple[Tried, ...]
+    tried: tuple[TriedShown, ...]
     left: int
     caution: str
 
@@ -194,7 +194,7 @@ def at_stand(in_hand: InstrumentInHand, trial) -> AtStand | None:
         move=f"From {before.note}: {move.sentence}" if move else "",
         question=words,
         answers=choices,
-        takes_cents=question is Question.TUNING,
+        takes_cents=question is TrialQuestion.TUNING,
         begun=bool(answers),
         caution=caution_for(in_hand, note),
         status=f"{place + 1} of {len(trial.items)}. {words}",
@@ -232,7 +232,7 @@ def _tried(in_hand, known, note, item, one: Answer):
     if entry:
         old, new = (strands_of(entry, evidence) for evidence in known[entry.id])
         strands, moved = strands_svg(new), _moved(old, new)
-    return Tried(
+    return TriedShown(
         named=entry.kind_words if entry else "untried",
         touches=touches,
         drawing=small_hands(fingering, in_hand) if fingering else "",
@@ -242,7 +242,7 @@ def _tried(in_hand, known, note, item, one: Answer):
         preferred=bool(entry) and entry.id in in_hand.preferred,
         moved=moved,
         query="?" + urlencode(at),
-        own_query="" if entry or one.response is not Response.SPEAKS else "?" + urlencode(at),
+        own_query="" if entry or one.response is not TrialResponse.SPEAKS else "?" + urlencode(at),
     )
 
 

@@ -105,7 +105,7 @@ class Geometry:
 
 
 @dataclass(frozen=True)
-class Plan:
+class Dimensions:
     """Plausible dimensions of an instrument, before any fit: one geometry for each mouthpiece family.
 
     Parameters
@@ -119,7 +119,7 @@ class Plan:
     scaled_from: str = ""
 
 
-def parse_plan(text: str, others: Callable[[str], str], instrument: Instrument) -> Plan:
+def parse_plan(text: str, others: Callable[[str], str], instrument: Instrument) -> Dimensions:
     """Read plausible dimensions.
 
     Parameters
@@ -151,7 +151,7 @@ def parse_plan(text: str, others: Callable[[str], str], instrument: Instrument) 
         if set(tube.holes) != keywork:
             odd = sorted(set(tube.holes) ^ keywork)
             raise AcousticsError(f"{instrument.name}: holes differ from those of the keywork: {odd}")
-    return Plan(instrument.name, geometries, data.get("extends", ""))
+    return Dimensions(instrument.name, geometries, data.get("extends", ""))
 
 
 def _extended(data: dict[str, Any], others: Callable[[str], str]) -> dict[str, Any]:

@@ -22,7 +22,7 @@ import numpy as np
 
 from core.acoustics.bore import FloatArray
 from core.acoustics.model import Model
-from core.acoustics.prediction import Prediction, Use
+from core.acoustics.prediction import Prediction, SoundsAs
 from core.charts.catalogue import Catalogue
 from core.charts.entry import Entry
 from core.instruments.fingering import Fingering, Held
@@ -41,7 +41,7 @@ RANK_CENTS, RANK_DB = 35.0, 12.0
 
 
 @dataclass(frozen=True)
-class Tried:
+class HeldOutRow:
     """A fingering that was held out, and how far the model lies from what is taught, in cents."""
 
     entry: Entry
@@ -96,12 +96,12 @@ class Cell:
     partial: int
 
 
-def try_out(model: Model, catalogue: Catalogue, rows: Sequence[str]) -> list[Tried]:
+def try_out(model: Model, catalogue: Catalogue, rows: Sequence[str]) -> list[HeldOutRow]:
     """Ask the model for rows of the chart."""
     entries = [catalogue.by_id[name] for name in rows]
     found = model.predict([(entry.fingering, entry.note) for entry in entries])
     return [
-        Tried(
+        HeldOutRow(
             entry,
             *area_of(model.instrument, entry.fingering, entry.note, prediction),
             prediction,
@@ -112,7 +112,7 @@ def try_out(model: Model, catalogue: Catalogue, rows: Sequence[str]) -> list[Tri
 
 
 @dataclass(frozen=True)
-class Trial:
+class HoldOut:
     """A model with its chart, the rows that its fit was given, and those held out from it."""
 
     model: Model
@@ -121,16 +121,16 @@ class Trial:
     held_out: Sequence[str]
 
 
-def cells(trial: Trial) -> list[Cell]:
+def cells(trial: HoldOut) -> list[Cell]:
     """Sum up the hold-out of one instrument by register and use, from the lowest register up.
 
     Fingerings of a form of their own are left to `form_cells`.
     """
-    uses = [use.value for use in Use]
+    uses = [use.value for use in SoundsAs]
     return _cells([trial], uses)
 
 
-def form_cells(trials: Sequence[Trial]) -> list[Cell]:
+def form_cells(trials: Sequence[HoldOut]) -> list[Cell]:
     """Sum up the hold-out of a family of instruments by register and form.
 
     High up each member has few rows; built alike, they are counted together.
@@ -139,7 +139,7 @@ def form_cells(trials: Sequence[Trial]) -> list[Cell]:
     return _cells(trials, list(forms))
 
 
-def _cells(trials: Sequence[Trial], forms: Sequence[str]) -> list[Cell]:
+def _cells(trials: Sequence[HoldOut], forms: Sequence[str]) -> list[Cell]:
     seen = [try_out(trial.model, trial.catalogue, trial.anchors) for trial in trials]
     unseen = [try_out(trial.model, trial.catalogue, trial.held_out) for trial in trials]
     found = []
@@ -155,7 +155,7 @@ def _cells(trials: Sequence[Trial], forms: Sequence[str]) -> list[Cell]:
     return found
 
 
-def _within(rows: list[Tried], area: tuple[str, str]) -> list[Tried]:
+def _within(rows: list[HeldOutRow], area: tuple[str, str]) -> list[HeldOutRow]:
     return [row for row in rows if (row.register, row.form) == area]
 
 
@@ -167,14 +167,14 @@ def area_of(
     The form is how the fingering is built, where the instrument tells that apart, and else how its
     resonance comes to sound; one without any resonance counts as vented.
     """
-    use = prediction.use if prediction else Use.VENTED
+    use = prediction.sounds_as if prediction else SoundsAs.VENTED
     form = instrument.form_of(fingering.touches, note)
-    if prediction and use is Use.OVERTONE:
+    if prediction and use is SoundsAs.OVERTONE:
         form = ""
     return instrument.register_of(note).name, form or use.value
 
 
-def _cell(area: tuple[str, str], parts: Sequence[tuple[Trial, list[Tried], list[Tried]]]) -> Cell:
+def _cell(area: tuple[str, str], parts: Sequence[tuple[HoldOut, list[HeldOutRow], list[HeldOutRow]]]) -> Cell:
     seen = [row for _, anchors, _ in parts for row in anchors]
     rows = [row for _, _, unseen in parts for row in unseen]
     errors = np.array([row.error for row in rows])
@@ -208,7 +208,9 @@ def _cell(area: tuple[str, str], parts: Sequence[tuple[Trial, list[Tried], list[
     )
 
 
-def _controls(trial: Trial, rows: list[Tried]) -> tuple[list[Prediction | None], list[Prediction | None]]:
+def _controls(
+    trial: HoldOut, rows: list[HeldOutRow]
+) -> tuple[list[Prediction | None], list[Prediction | None]]:
     """Fingerings one touch away, and random ones, for the same notes."""
     model, catalogue = trial.model, trial.catalogue
     beside = [

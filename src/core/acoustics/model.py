@@ -16,7 +16,7 @@ from core.acoustics.bore import ComplexArray, FloatArray
 from core.acoustics.geometry import Geometry, standing
 from core.acoustics.impedance import Pieces, StateArray, Tube
 from core.acoustics.peaks import Peak, frequencies, peaks_of_all
-from core.acoustics.prediction import Prediction, Rung, Use
+from core.acoustics.prediction import Prediction, Rung, SoundsAs
 from core.acoustics.response import CENTS, Response, cutoff_of, respond, support
 from core.instruments.fingering import Fingering
 from core.instruments.instrument import Instrument
@@ -32,7 +32,7 @@ SAME_RUNG = 120.0
 # Cents of spread from which geometries are at odds; so many decibels below a lower resonance none holds.
 AT_ODDS, LOST_DB = 75.0, 24.0
 # So many hole states are kept in mind.
-KEPT = 6000
+FINGERINGS_KEPT = 6000
 
 
 class Model:
@@ -61,7 +61,7 @@ class Model:
         """What the keywork says of a fingering, kept for the next time."""
         found = self._reads.get(fingering)
         if found is None:
-            if len(self._reads) >= KEPT:
+            if len(self._reads) >= FINGERINGS_KEPT:
                 self._reads = {}
             found = self._reads[fingering] = mechanism(self.instrument, fingering, self._fitted)
         return found
@@ -107,7 +107,7 @@ class Model:
         keys = [row.tobytes() for row in states]
         known = self._known  # other threads may put another in its place meanwhile
         new = {key: row for key, row in zip(keys, states, strict=True) if key not in known}
-        if len(known) + len(new) > KEPT:
+        if len(known) + len(new) > FINGERINGS_KEPT:
             known, new = {}, dict(zip(keys, states, strict=True))
         if new:
             rows = np.stack(list(new.values()))
@@ -149,7 +149,7 @@ class Model:
         keys = [(fingering, pitch.midi) for fingering, pitch in asked]
         kept = self._predictions  # other threads may put another in its place meanwhile
         new = {key: None for key in keys if key not in kept}
-        if len(kept) + len(new) > KEPT:
+        if len(kept) + len(new) > FINGERINGS_KEPT:
             kept, new = {}, dict.fromkeys(keys)
         steady = self.resonances([fingering for fingering, _ in new])
         attack = self.resonances([fingering.attack for fingering, _ in new])
@@ -176,7 +176,7 @@ class Model:
             cents=median(cents),
             spread=float(np.std(cents)),
             partial=self._partial(place),
-            use=self._use(fingering, place),
+            sounds_as=self._sounds_as(fingering, place),
             base=read.plain,
             forked=read.forked,
             margin=median(answer.margin for answer in begun),
@@ -197,7 +197,7 @@ class Model:
                 found.append(None)
                 continue
             sounds = True
-            if prediction.use is Use.FIRST and self.read(fingering).open_vents:
+            if prediction.sounds_as is SoundsAs.FIRST and self.read(fingering).open_vents:
                 heights = [rung.height for rung in self.rungs(fingering)]
                 sounds = bool(heights) and heights[0] == max(heights)
             found.append(prediction.cents if sounds else None)
@@ -222,7 +222,7 @@ class Model:
             found.append(
                 Rung(
                     self._partial(place + 1),
-                    self._use(fingering, place + 1),
+                    self._sounds_as(fingering, place + 1),
                     middle,
                     float(np.std(away)),
                     median(heights),
@@ -253,11 +253,11 @@ class Model:
     def _partial(self, place: int) -> int:
         return place if self.instrument.partials == "all" else 2 * place - 1
 
-    def _use(self, fingering: Fingering, place: int) -> Use:
+    def _sounds_as(self, fingering: Fingering, place: int) -> SoundsAs:
         if place == 1:
-            return Use.FIRST
+            return SoundsAs.FIRST
         read = self.read(fingering)
-        return Use.VENTED if read.open_vents or read.tube != read.plain else Use.OVERTONE
+        return SoundsAs.VENTED if read.open_vents or read.tube != read.plain else SoundsAs.OVERTONE
 
     def sounding_hz(self, pitch: Pitch) -> float:
         """Equal-tempered sounding frequency of a written note, in Hz."""

@@ -8,7 +8,7 @@ from enum import StrEnum
 from core.music.pitch import Pitch
 
 
-class Use(StrEnum):
+class SoundsAs(StrEnum):
     """How a resonance comes to sound."""
 
     FIRST = "first"
@@ -26,7 +26,7 @@ class Prediction:
         Median departure from equal temperament, and standard deviation over the ensemble.
     partial : int
         Of the tube, counted from 1: odd ones only for a clarinet.
-    use : Use
+    sounds_as : SoundsAs
     base : Pitch
         Written note of the first register that the fingering is made of.
     forked : bool
@@ -43,7 +43,7 @@ class Prediction:
     cents: float
     spread: float
     partial: int
-    use: Use
+    sounds_as: SoundsAs
     base: Pitch
     forked: bool
     margin: float
@@ -59,7 +59,7 @@ class Rung:
     ----------
     partial : int
         Of the tube, counted from 1: odd ones only for a clarinet.
-    use : Use
+    sounds_as : SoundsAs
     frequency, spread : float
         Sounding frequency in Hz, the median, and its standard deviation over the ensemble in cents.
     height, q : float
@@ -67,7 +67,7 @@ class Rung:
     """
 
     partial: int
-    use: Use
+    sounds_as: SoundsAs
     frequency: float
     spread: float
     height: float

@@ -16,7 +16,7 @@ from typing import Any
 
 from core.acoustics.holdout import Cell, area_of
 from core.acoustics.model import Model
-from core.acoustics.prediction import Prediction, Use
+from core.acoustics.prediction import Prediction, SoundsAs
 from core.charts.entry import Entry
 from core.instruments.fingering import Fingering
 from core.music.pitch import Pitch, parse_pitch
@@ -186,7 +186,7 @@ def trust_in(tried: TriedModel, prediction: Prediction, fingering: Fingering, no
     if found.top is None or found.base is None:
         return NO_TRUST
     top = min(found.top.midi, limits.above.midi) if limits.above else found.top.midi
-    too_high = prediction.use is Use.OVERTONE and prediction.base.midi > found.base.midi
+    too_high = prediction.sounds_as is SoundsAs.OVERTONE and prediction.base.midi > found.base.midi
     if note.midi > top or too_high or prediction.partial > found.partial:
         return NO_TRUST
     forked = prediction.forked and limits.no_cents_forked

@@ -14,7 +14,7 @@ from core.music.pitch import Pitch
 SPOT_MOST = 64
 
 
-class Kind(StrEnum):
+class DrillKind(StrEnum):
     """What a drill is."""
 
     LONG_TONES = "long tones"
@@ -117,7 +117,7 @@ class Drill:
         The music, with the fingerings of the music that it serves under its notes.
     """
 
-    kind: Kind
+    kind: DrillKind
     name: str
     purpose: str
     passage: Passage

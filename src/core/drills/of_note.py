@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from dataclasses import replace
 
-from core.drills.material import Drill, Kind, Material
+from core.drills.material import Drill, DrillKind, Material
 from core.drills.writing import (
     EIGHTH,
     HALF,
@@ -44,7 +44,7 @@ def long_tones(material: Material) -> Iterator[Drill]:
     if len(notes) > 1:
         yield drill_of(
             material,
-            Kind.LONG_TONES,
+            DrillKind.LONG_TONES,
             f"Long tones up to {top}",
             "One steady pitch on each, soft to loud and back, before it is asked for in time.",
             [Section((_marked(notes[0], dynamic="p"), *notes[1:]), material.fifths, "soft to loud and back")],
@@ -61,7 +61,7 @@ def attacks(material: Material) -> Iterator[Drill]:
         notes += [rest(HALF), tone(material, top.pitch, HALF, top.fingering)]
     yield drill_of(
         material,
-        Kind.ATTACKS,
+        DrillKind.ATTACKS,
         f"{top.pitch} after a rest, ever softer",
         "It is to speak at once, out of nothing: hear it before the tongue lets go.",
         [Section(tuple(notes), material.fifths)],
@@ -81,7 +81,7 @@ def slurs(material: Material) -> Iterator[Drill]:
     if notes:
         yield drill_of(
             material,
-            Kind.SLURS,
+            DrillKind.SLURS,
             f"Slurs up to {top.pitch}",
             "The air goes on while the register changes; no push, no bite.",
             [Section(tuple(notes), material.fifths)],
@@ -110,7 +110,7 @@ def loops(material: Material) -> Iterator[Drill]:
     if sections:
         yield drill_of(
             material,
-            Kind.LOOPS,
+            DrillKind.LOOPS,
             f"Five-note loops with {here}",
             "The note among its neighbours in every key that has it; each key until it is even.",
             sections,
@@ -137,7 +137,10 @@ def scales(material: Material) -> Iterator[Drill]:
             runs.append(Section(_there_and_back(material, up), fifths, words))
         if len(triad) > 2 and triad[-1].midi == top.midi:
             chords.append(Section(_there_and_back(material, triad), fifths, words))
-    for kind, word, sections in ((Kind.SCALES, "Scales", runs), (Kind.ARPEGGIOS, "Arpeggios", chords)):
+    for kind, word, sections in (
+        (DrillKind.SCALES, "Scales", runs),
+        (DrillKind.ARPEGGIOS, "Arpeggios", chords),
+    ):
         if sections:
             yield drill_of(
                 material,
@@ -164,7 +167,7 @@ def colours(material: Material) -> Iterator[Drill]:
         notes.append(tone(material, here.pitch, WHOLE, here.fingering))
         yield drill_of(
             material,
-            Kind.COLOURS,
+            DrillKind.COLOURS,
             f"Two colours of {here.pitch}",
             "One pitch, two tones: the colour is to change, not the height.",
             [Section(tuple(notes), material.fifths)],
@@ -181,7 +184,7 @@ def matching(material: Material) -> Iterator[Drill]:
         ]
         yield drill_of(
             material,
-            Kind.MATCHING,
+            DrillKind.MATCHING,
             f"{here.pitch} as an overtone, then as usual",
             "Match pitch and tone of the second to the first: what the throat does is the same.",
             [Section((*two, *slurred([_short(note) for note in two * 2])), material.fifths)],
@@ -199,7 +202,7 @@ def stones(material: Material) -> Iterator[Drill]:
     notes = [tone(material, pitch, HALF, touches) for pitch, touches in material.stones]
     yield drill_of(
         material,
-        Kind.STONES,
+        DrillKind.STONES,
         f"Stepping stones to {material.highest.pitch}",
         "One touch changes at a time, and each step is let speak before the next.",
         [Section(tuple(slurred(notes)), material.fifths)],

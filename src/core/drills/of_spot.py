@@ -9,7 +9,7 @@ from collections.abc import Iterator
 from fractions import Fraction
 from itertools import pairwise
 
-from core.drills.material import Drill, Kind, Material, Served
+from core.drills.material import Drill, DrillKind, Material, Served
 from core.drills.writing import (
     AS_WRITTEN,
     EIGHTH,
@@ -74,7 +74,7 @@ def trills(material: Material) -> Iterator[Drill]:
         notes.append(tone(material, one.pitch, WHOLE, one.fingering))
         yield drill_of(
             material,
-            Kind.TRILL,
+            DrillKind.TRILL,
             name,
             "Slowly at first, so that both hands learn one motion; stop where it grows uneven.",
             [Section(tuple(notes), material.fifths)],
@@ -104,7 +104,7 @@ def rhythms(material: Material) -> Iterator[Drill]:
         notes.append(tone(material, end.pitch, WHOLE, end.fingering))
         yield drill_of(
             material,
-            Kind.RHYTHM,
+            DrillKind.RHYTHM,
             f"{_named(material, REPEATED_MOST)} {name}",
             "Another note is long, another one quick: what was hidden by the rhythm comes out.",
             [Section(tuple(notes), material.fifths)],
@@ -143,7 +143,7 @@ def add_a_note(material: Material) -> Iterator[Drill]:
         ]
         yield drill_of(
             material,
-            Kind.ADD_A_NOTE,
+            DrillKind.ADD_A_NOTE,
             f"Add a note, {name}{cut}",
             "On to the next bar only when this one is clean three times in a row.",
             sections,
@@ -166,7 +166,7 @@ def through_keys(material: Material) -> Iterator[Drill]:
         if len(sections) > 1:
             yield drill_of(
                 material,
-                Kind.THROUGH_KEYS,
+                DrillKind.THROUGH_KEYS,
                 f"{_named(material, REPEATED_MOST)} through the keys, {name}",
                 "What the ear asks for, with other fingers each time; keys out of reach are left out.",
                 sections,
@@ -182,7 +182,7 @@ def octaves(material: Material) -> Iterator[Drill]:
     sections = [section for shift in order if (section := _moved(material, shift))]
     yield drill_of(
         material,
-        Kind.OCTAVES,
+        DrillKind.OCTAVES,
         f"{_named(material, REPEATED_MOST)} in every octave",
         "First where it is easy: the same tune, and the same ease higher up.",
         sections,

@@ -6,7 +6,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from fractions import Fraction
 
-from core.drills.material import Drill, Kind, Material
+from core.drills.material import Drill, DrillKind, Material
 from core.music.barring import rebarred
 from core.music.passage import Bar, Note, Passage
 from core.music.pitch import Pitch
@@ -52,7 +52,9 @@ def slurred(notes: Sequence[Note]) -> list[Note]:
     return [first, *notes[1:-1], last]
 
 
-def drill_of(material: Material, kind: Kind, name: str, purpose: str, sections: Sequence[Section]) -> Drill:
+def drill_of(
+    material: Material, kind: DrillKind, name: str, purpose: str, sections: Sequence[Section]
+) -> Drill:
     """Sections as a drill."""
     return Drill(kind, name, purpose, written(sections, material, name))
 

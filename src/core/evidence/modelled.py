@@ -204,4 +204,4 @@ class TrustedModel:
 
     def _area(self, prediction: Prediction, note: Pitch) -> tuple[str, str]:
         """Where one offset holds: whatever the form, so that two readings high up are enough."""
-        return self.instrument.register_of(note).name, prediction.use.value
+        return self.instrument.register_of(note).name, prediction.sounds_as.value

@@ -20,7 +20,7 @@ ITEMS_LIMIT = 24
 CRACKS_TO = ("the octave or twelfth below", "another note below", "a note above")
 
 
-class Response(StrEnum):
+class TrialResponse(StrEnum):
     """What a fingering does when it is blown."""
 
     SPEAKS = "speaks"
@@ -28,7 +28,7 @@ class Response(StrEnum):
     SILENT = "silent"
 
 
-class Question(StrEnum):
+class TrialQuestion(StrEnum):
     """What is asked of the fingering at hand."""
 
     RESPONSE = "response"
@@ -50,7 +50,7 @@ class Answer:
         False where it spoke and nobody listened for its pitch.
     """
 
-    response: Response | None = None
+    response: TrialResponse | None = None
     to: str = ""
     tuning: Tuning | None = None
     cents: float | None = None
@@ -60,7 +60,7 @@ class Answer:
     def from_json(cls, data: Mapping[str, Any]) -> Answer:
         response, tuning = data.get("response"), data.get("tuning")
         return cls(
-            response=Response(response) if response else None,
+            response=TrialResponse(response) if response else None,
             to=data.get("to", ""),
             tuning=Tuning(tuning) if tuning else None,
             cents=data.get("cents"),
@@ -68,12 +68,17 @@ class Answer:
         )
 
     @property
-    def open_question(self) -> Question | None:
+    def open_question(self) -> TrialQuestion | None:
         """What is still to be asked of it."""
-        if self.response is Response.SPEAKS and self.heard and self.tuning is None and self.cents is None:
-            return Question.TUNING
-        if self.response is Response.CRACKS and not self.to:
-            return Question.CRACKS_TO
+        if (
+            self.response is TrialResponse.SPEAKS
+            and self.heard
+            and self.tuning is None
+            and self.cents is None
+        ):
+            return TrialQuestion.TUNING
+        if self.response is TrialResponse.CRACKS and not self.to:
+            return TrialQuestion.CRACKS_TO
         return None
 
     @property
@@ -88,19 +93,19 @@ class Answer:
         """What it did, in a teacher's words."""
         if self.response is None:
             return "skipped"
-        if self.response is Response.CRACKS:
+        if self.response is TrialResponse.CRACKS:
             return f"cracks to {self.to}" if self.to else "cracks"
-        if self.response is Response.SILENT:
+        if self.response is TrialResponse.SILENT:
             return "silent"
         where = f"{self.cents:+g} cents".replace("-", "−") if self.cents is not None else self.tuning
         return f"speaks, {where}" if where else "speaks"
 
 
-def asked(answers: Sequence[Answer], count: int) -> tuple[int, Question] | None:
+def asked(answers: Sequence[Answer], count: int) -> tuple[int, TrialQuestion] | None:
     """Which of so many fingerings is at hand, and what is asked of it; None when all are through."""
     if answers and (question := answers[-1].open_question):
         return len(answers) - 1, question
-    return (len(answers), Question.RESPONSE) if len(answers) < count else None
+    return (len(answers), TrialQuestion.RESPONSE) if len(answers) < count else None
 
 
 def answered(answers: Sequence[Answer], count: int, word: str) -> list[Answer]:
@@ -118,7 +123,7 @@ def answered(answers: Sequence[Answer], count: int, word: str) -> list[Answer]:
     """
     found = list(answers)
     if word == "back":
-        if found and found[-1].response in (Response.SPEAKS, Response.CRACKS):
+        if found and found[-1].response in (TrialResponse.SPEAKS, TrialResponse.CRACKS):
             closed = found[-1].open_question is None
             return [*found[:-1], Answer(found[-1].response)] if closed else found[:-1]
         return found[:-1]
@@ -128,27 +133,27 @@ def answered(answers: Sequence[Answer], count: int, word: str) -> list[Answer]:
     place, question = at
     if word == "skip":
         return [*found[:place], Answer()]
-    if question is Question.RESPONSE:
-        if word not in set(Response):
+    if question is TrialQuestion.RESPONSE:
+        if word not in set(TrialResponse):
             raise EvidenceError("the answer must be speaks, cracks or silent")
-        return [*found, Answer(Response(word))]
-    if question is Question.CRACKS_TO:
+        return [*found, Answer(TrialResponse(word))]
+    if question is TrialQuestion.CRACKS_TO:
         if word not in CRACKS_TO:
             raise EvidenceError("the answer must be one of what a note can crack to")
-        return [*found[:place], Answer(Response.CRACKS, to=word)]
+        return [*found[:place], Answer(TrialResponse.CRACKS, to=word)]
     return [*found[:place], _where(word)]
 
 
 def _where(word: str) -> Answer:
     if word == "not heard":
-        return Answer(Response.SPEAKS, heard=False)
+        return Answer(TrialResponse.SPEAKS, heard=False)
     if word in set(Tuning):
-        return Answer(Response.SPEAKS, tuning=Tuning(word))
+        return Answer(TrialResponse.SPEAKS, tuning=Tuning(word))
     cents = decimal(word)
     if not abs(cents) <= READING_LIMIT_CENTS:
         limit = f"{READING_LIMIT_CENTS:.0f}"
         raise EvidenceError(f"a reading must be cents from -{limit} to {limit}, got {cents:g}")
-    return Answer(Response.SPEAKS, cents=cents)
+    return Answer(TrialResponse.SPEAKS, cents=cents)
 
 
 def shuffled(items: Sequence[str], seed: int) -> list[str]:
@@ -163,11 +168,11 @@ def outcome(items: Sequence[str], answers: Sequence[Answer]) -> list[tuple[str, 
 
     Examples
     --------
-    >>> two = [Answer(Response.SPEAKS, tuning=Tuning.FLAT), Answer(Response.SPEAKS, cents=3.0)]
+    >>> two = [Answer(TrialResponse.SPEAKS, tuning=Tuning.FLAT), Answer(TrialResponse.SPEAKS, cents=3.0)]
     >>> [name for name, _ in outcome(["one", "other", "not yet"], two)]
     ['other', 'one']
     """
-    order = [Response.SPEAKS, Response.CRACKS, Response.SILENT, None]
+    order = [TrialResponse.SPEAKS, TrialResponse.CRACKS, TrialResponse.SILENT, None]
     pairs = zip(items, answers, strict=False)
     unknown = READING_LIMIT_CENTS  # what was not listened to stands behind what was
     return sorted(

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from core.acoustics.model import Model
-from core.acoustics.prediction import Prediction, Rung, Use
+from core.acoustics.prediction import Prediction, Rung, SoundsAs
 from core.acoustics.response import CENTS
 from core.charts.catalogue import Catalogue
 from core.charts.entry import Entry
@@ -53,7 +53,7 @@ class LadderRung:
 
 
 @dataclass(frozen=True)
-class Pair:
+class AsPartial:
     """A note as a partial of a lower fingering."""
 
     base: Entry
@@ -112,14 +112,14 @@ def ladder(model: Model, fingering: Fingering) -> list[LadderRung]:
     return found
 
 
-def same_pitch(model: Model, catalogue: Catalogue, note: Pitch, fitted: frozenset[str]) -> list[Pair]:
+def same_pitch(model: Model, catalogue: Catalogue, note: Pitch, fitted: frozenset[str]) -> list[AsPartial]:
     """A note as a partial of the fingerings below it: the lowest partial first, then the readiest."""
     bases = [entry for entry in fundamentals(catalogue, fitted) if entry.note.midi < note.midi - 10]
     found = model.predict([(entry.fingering, note) for entry in bases])
     pairs = [
-        Pair(entry, prediction)
+        AsPartial(entry, prediction)
         for entry, prediction in zip(bases, found, strict=True)
-        if prediction and prediction.use is Use.OVERTONE and abs(prediction.cents) <= SAME_CENTS
+        if prediction and prediction.sounds_as is SoundsAs.OVERTONE and abs(prediction.cents) <= SAME_CENTS
     ]
     return sorted(pairs, key=lambda pair: (pair.prediction.partial, -pair.prediction.margin))
 

@@ -16,7 +16,7 @@ import numpy as np
 
 from core.acoustics.holdout import rank
 from core.acoustics.model import Model
-from core.acoustics.prediction import Prediction, Use
+from core.acoustics.prediction import Prediction, SoundsAs
 from core.charts.catalogue import Catalogue
 from core.charts.entry import Entry
 from core.instruments.fingering import Fingering
@@ -121,7 +121,7 @@ def _at_hand(catalogue: Catalogue, entries: Sequence[Entry], fitted: frozenset[s
 
 def _leaks(model: Model, fingering: Fingering, prediction: Prediction) -> bool:
     """Whether an open vent would let a higher partial sound instead of the first."""
-    return prediction.use is Use.FIRST and bool(mechanism(model.instrument, fingering).open_vents)
+    return prediction.sounds_as is SoundsAs.FIRST and bool(mechanism(model.instrument, fingering).open_vents)
 
 
 def _adds_nothing(row: Near, plain: Mapping[tuple[str, tuple[str, ...]], Prediction | None]) -> bool:

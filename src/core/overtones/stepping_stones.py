@@ -30,7 +30,7 @@ NO_ORDER = "no order of changes gives steps that the hands hold and the instrume
 
 
 @dataclass(frozen=True)
-class Step:
+class Stone:
     """One step: the touch changed, empty for the first; what sounds, in Hz; its margin in dB."""
 
     fingering: Fingering
@@ -61,7 +61,7 @@ def stepping_stones(
     start: tuple[Fingering, Pitch],
     goal: tuple[Fingering, Pitch],
     known: Collection[tuple[Fingering, int]] = (),
-) -> list[Step]:
+) -> list[Stone]:
     """Find the shortest chain of one-touch changes between two fingerings.
 
     Parameters
@@ -73,7 +73,7 @@ def stepping_stones(
 
     Returns
     -------
-    list of Step
+    list of Stone
         From start to goal.
 
     Raises
@@ -134,12 +134,12 @@ def _chain(
     ways: Sequence[Sequence[Way]],
     changes: Sequence[str],
     place: int,
-) -> list[Step]:
+) -> list[Stone]:
     found, chosen = [], len(fingerings) - 1
     while True:
         here, (_, changed, before) = sounds[chosen][place], ways[chosen][place]
         hertz = first_hz * 2 ** (here.cents / CENTS)
-        found.append(Step(fingerings[chosen], changes[changed] if chosen else "", hertz, here.margin))
+        found.append(Stone(fingerings[chosen], changes[changed] if chosen else "", hertz, here.margin))
         if not chosen:
             return found[::-1]
         chosen, place = chosen & ~(1 << changed), before

@@ -19,7 +19,7 @@ from typing import Any
 
 from core.errors import CoreError, PracticeError
 from core.music.pitch import parse_pitch, spell
-from core.practice.attempts import SPOT_MOST, Attempt, Began, By, Place, Result, Spot, Step
+from core.practice.attempts import SPOT_MOST, Attempt, Began, By, Place, Result, Spot, SpotNote
 
 COLUMNS = (
     *("key", "made", "note", "fingering", "result", "cracked_to", "place", "began", "by_heart", "setup"),
@@ -175,13 +175,13 @@ def _spot(row: Mapping[str, Any]) -> Spot | None:
     return Spot(tuple(map(_step, text.split())), _number(row, "passage"), _number(row, "first") or 0)
 
 
-def _step(text: str) -> Step:
+def _step(text: str) -> SpotNote:
     parts = text.split(":", 2)
     try:
         quarters = float(parts[1])
     except (ValueError, IndexError) as error:
         raise PracticeError(f"a note of a spot must read like A5:0.5:fingering, got “{text[:40]}”") from error
-    return Step(_note(parts[0], "a note of a spot"), "".join(parts[2:])[:60], quarters)
+    return SpotNote(_note(parts[0], "a note of a spot"), "".join(parts[2:])[:60], quarters)
 
 
 def _number(row: Mapping[str, Any], name: str, least: int = 0) -> int | None:

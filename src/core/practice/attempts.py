@@ -52,7 +52,7 @@ class By(StrEnum):
 
 
 @dataclass(frozen=True)
-class Step:
+class SpotNote:
     """A note of a spot.
 
     Parameters
@@ -83,7 +83,7 @@ class Spot:
 
     Parameters
     ----------
-    steps : tuple of Step
+    steps : tuple of SpotNote
         From 2 to 64.
     passage : int or None
         Number of the passage that they are from.
@@ -96,7 +96,7 @@ class Spot:
         If there are too few or too many, or they come at no time.
     """
 
-    steps: tuple[Step, ...]
+    steps: tuple[SpotNote, ...]
     passage: int | None = None
     first: int = 0
 
@@ -180,7 +180,7 @@ class Attempt:
         return self.by_heart and self.result is not Result.STUMBLED
 
 
-def sounded(spot: Sequence[Step], at: int, result: Result) -> Iterator[tuple[int, Result]]:
+def sounded(spot: Sequence[SpotNote], at: int, result: Result) -> Iterator[tuple[int, Result]]:
     """The places of a spot that were played, each with what came of it.
 
     All of them were clean where nothing went wrong; else those before the place at which it did. A note that

@@ -32,8 +32,9 @@ from core.errors import PracticeError
 from core.practice.attempts import Attempt, Place
 from core.routes.facility import FloatArray
 
-# A note holds if a clean attempt is more likely than this: log odds of 4 to 1.
-HOLDS = math.log(4.0)
+# A note holds if a clean attempt is more likely than four times of five.
+HOLDS_ODDS = 4.0
+HOLDS_CHANCE, HOLDS_LOG_ODDS = HOLDS_ODDS / (1 + HOLDS_ODDS), math.log(HOLDS_ODDS)
 # The prior about the reach that a teacher guesses: slope a semitone, its ceiling, and how uncertain level,
 # slope, neighbours together and each note by itself are.
 SLOPE, CEILING = 0.9, 4.5
@@ -160,7 +161,9 @@ def begin(low: int, high: int, reach: int) -> Learning:
         raise PracticeError(f"a range must have from 1 to {NOTES_MOST} notes, got {low} to {high}")
     n = high - low + 1
     from_reach = np.arange(n) + low - reach
-    mean = np.concatenate([np.minimum(HOLDS - SLOPE * from_reach, CEILING), [STAGE[0], 0.0, LEARNING[0]]])
+    mean = np.concatenate(
+        [np.minimum(HOLDS_LOG_ODDS - SLOPE * from_reach, CEILING), [STAGE[0], 0.0, LEARNING[0]]]
+    )
     sloped = np.maximum(from_reach, -SLOPED)
     cov = np.zeros((n + 3, n + 3))
     cov[:n, :n] = (

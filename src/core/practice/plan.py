@@ -38,7 +38,7 @@ class OnNote:
 
 
 @dataclass(frozen=True)
-class Step:
+class PlannedNote:
     """A note of a plan, from the first day on until the day before the last."""
 
     midi: int
@@ -87,7 +87,7 @@ def by_turns(learning: Learning, target: int, day: int) -> int | None:
 
 def pace(
     learning: Learning, target: int, day: int, holidays: Collection[int] = (), days: int = WEEK
-) -> list[Step]:
+) -> list[PlannedNote]:
     """The plan at the pace shown: a note a week up to a target, days off not counted.
 
     Parameters
@@ -102,14 +102,14 @@ def pace(
     PracticeError
         If there is no day that is not off for a year.
     """
-    found: list[Step] = []
+    found: list[PlannedNote] = []
     off = frozenset(holidays)
     for midi in chart_notes(learning, target)[:STEPS_MOST]:
         start = _next_open(day, off)
         day = start
         for _ in range(days):
             day = _next_open(day, off) + 1
-        found.append(Step(midi, start, day))
+        found.append(PlannedNote(midi, start, day))
     return found
 
 
@@ -120,7 +120,7 @@ def _next_open(day: int, off: Collection[int]) -> int:
     raise PracticeError("a plan needs days that are not off; take some of the days off away")
 
 
-def by_due(steps: Collection[Step], due: int) -> tuple[int | None, list[Step]]:
+def by_due(steps: Collection[PlannedNote], due: int) -> tuple[int | None, list[PlannedNote]]:
     """The highest note that the pace reaches before a day, and the steps that come too late."""
     in_time = [step for step in steps if step.end_day <= due]
     late = [step for step in steps if step.end_day > due]

@@ -21,7 +21,7 @@ from core.practice.learning import (
     DAY_SD,
     DRIFT_NEAR,
     FREE_DAYS,
-    HOLDS,
+    HOLDS_LOG_ODDS,
     IN_LESSON,
     LATER,
     LEARNING,
@@ -95,12 +95,12 @@ class Player:
 
     def holds(self, midi: int) -> bool:
         """Whether a note is hit four times of five, on an ordinary day in the practice room."""
-        return bool(self.odds[midi - self.low] >= HOLDS)
+        return bool(self.odds[midi - self.low] >= HOLDS_LOG_ODDS)
 
     def reach(self) -> int:
         """The highest note that holds with at most one lower one that is missed more than once in four."""
         missing = np.cumsum(self.odds < MISSING)
-        good = np.flatnonzero((self.odds >= HOLDS) & (missing <= 1))
+        good = np.flatnonzero((self.odds >= HOLDS_LOG_ODDS) & (missing <= 1))
         return self.low + int(good[-1]) if len(good) else self.low - 1
 
     def wakes(self, day: int) -> None:
@@ -177,10 +177,10 @@ def even_player(random: np.random.Generator, low: int, high: int, reach: int) ->
     away = np.arange(n) + low - reach
     together = NEAR_SD * _together(n)
     for _ in range(DRAWS_MOST):
-        odds = np.minimum(HOLDS - SLOPE * away, CEILING) + random.normal(0, LEVEL_SD)
+        odds = np.minimum(HOLDS_LOG_ODDS - SLOPE * away, CEILING) + random.normal(0, LEVEL_SD)
         odds = odds + random.normal(0, SLOPE_SD) * np.maximum(away, -SLOPED)
         odds = odds + together @ random.normal(0, 1, n) + random.normal(0, OWN_SD, n)
-        if (odds[away <= -SLOPED] >= HOLDS).all():
+        if (odds[away <= -SLOPED] >= HOLDS_LOG_ODDS).all():
             break
     return Player(low, odds, random.normal(*STAGE), max(random.normal(*LEARNING), 0.0), random)
 
@@ -190,7 +190,7 @@ def odd_player(random: np.random.Generator, low: int, high: int, reach: int) -> 
     n = high - low + 1
     away = np.arange(n) + low - (reach + random.normal(0, 1.7))
     slope = random.uniform(*ODD_SLOPE)
-    odds = HOLDS - slope * away + random.normal(0, 0.6, n)
+    odds = HOLDS_LOG_ODDS - slope * away + random.normal(0, 0.6, n)
     odds = np.minimum(odds, 5.0)
     learns = abs(random.normal(0.5, 0.3))
     return Player(low, odds, -abs(random.normal(1.8, 0.8)), learns, random, odd=True)

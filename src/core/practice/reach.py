@@ -9,7 +9,7 @@ from enum import StrEnum
 import numpy as np
 from scipy.special import ndtr
 
-from core.practice.learning import HOLDS, Learning
+from core.practice.learning import HOLDS_LOG_ODDS, Learning
 from core.routes.facility import FloatArray
 
 # A reach is said where a note holds so likely and at most one lower note is as unlikely; surely so.
@@ -19,7 +19,7 @@ SURELY, SURE_GAP = 0.80, 0.50
 NEARLY, KNOWN_SD = 0.25, 1.3
 
 
-class Standing(StrEnum):
+class HowItHolds(StrEnum):
     """Where a note stands."""
 
     HOLDS = "holds"
@@ -45,7 +45,7 @@ class Reach:
 
 def holding(learning: Learning) -> FloatArray:
     """For each note the chance that it holds: that a clean attempt is more likely than four in five."""
-    return np.asarray(ndtr((learning.odds - HOLDS) / learning.spread))
+    return np.asarray(ndtr((learning.odds - HOLDS_LOG_ODDS) / learning.spread))
 
 
 def reach(learning: Learning, *, surely: bool = False) -> Reach:
@@ -61,7 +61,7 @@ def reach(learning: Learning, *, surely: bool = False) -> Reach:
     return Reach(learning.low + int(good[-1]), missing)
 
 
-def standings(learning: Learning, tried: Sequence[int] = ()) -> list[Standing]:
+def standings(learning: Learning, tried: Sequence[int] = ()) -> list[HowItHolds]:
     """Where every note stands.
 
     Parameters
@@ -73,11 +73,11 @@ def standings(learning: Learning, tried: Sequence[int] = ()) -> list[Standing]:
     found = []
     for at, (holds, spread) in enumerate(zip(holding(learning), learning.spread, strict=True)):
         if learning.low + at not in known and spread > KNOWN_SD and GAP <= holds + 0.2 <= 1.0:
-            found.append(Standing.UNKNOWN)
+            found.append(HowItHolds.UNKNOWN)
         elif holds >= LIKELY:
-            found.append(Standing.HOLDS)
+            found.append(HowItHolds.HOLDS)
         else:
-            found.append(Standing.NEARLY if holds >= NEARLY else Standing.NOT_YET)
+            found.append(HowItHolds.NEARLY if holds >= NEARLY else HowItHolds.NOT_YET)
     return found
 
 

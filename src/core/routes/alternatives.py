@@ -23,7 +23,7 @@ from core.routes.table import Table
 AS_GOOD, NEAR = 0.005, 0.1
 LISTED = 8
 # How many fingerings of notes are held at once: bounds memory.
-HOLDS_AT_ONCE = 512
+HELD_AT_ONCE = 512
 
 
 @dataclass(frozen=True)
@@ -87,8 +87,8 @@ def by_stretch(table: Table, stretches: Stretches | None = None) -> list[Change]
             if slot != now[row]
         ]
         least = best(stretch, stretches.costs)[0][0]
-        for begin in range(0, len(holds), HOLDS_AT_ONCE):
-            costs, routes = best(*held(stretch, stretches.costs, holds[begin : begin + HOLDS_AT_ONCE]))
+        for begin in range(0, len(holds), HELD_AT_ONCE):
+            costs, routes = best(*held(stretch, stretches.costs, holds[begin : begin + HELD_AT_ONCE]))
             for cost, route in zip(costs, routes.T, strict=True):
                 change = changed(stretches, stretch, now, route, float(cost - least))
                 found.setdefault((change.notes, change.after), change)

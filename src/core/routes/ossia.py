@@ -32,7 +32,7 @@ PHRASES = 24
 OCTAVE = 12
 
 
-class Way(StrEnum):
+class Departure(StrEnum):
     """How an ossia departs from what is written."""
 
     CHORD = "chord"
@@ -41,7 +41,7 @@ class Way(StrEnum):
 
 
 @dataclass(frozen=True, eq=False)
-class Asked:
+class Solved:
     """A passage with its route, and how it was solved.
 
     Parameters
@@ -113,7 +113,7 @@ class Ossia:
 
 
 @dataclass(frozen=True, eq=False)
-class Offered:
+class OssiaOffer:
     """One ossia for a phrase.
 
     Parameters
@@ -124,7 +124,7 @@ class Offered:
         Semitones by which they are moved, added up.
     """
 
-    way: Way
+    way: Departure
     ossia: Ossia
     changed: int
     far: int
@@ -136,7 +136,7 @@ class Phrase:
 
     notes: range
     beyond: tuple[int, ...]
-    offers: tuple[Offered, ...]
+    offers: tuple[OssiaOffer, ...]
 
 
 def phrases(events: Sequence[Event]) -> list[range]:
@@ -162,7 +162,7 @@ def beyond(table: Table, top: Pitch | None = None) -> list[int]:
     ]
 
 
-def ossias(asked: Asked, top: Pitch | None = None, within: range | None = None) -> list[Phrase]:
+def ossias(asked: Solved, top: Pitch | None = None, within: range | None = None) -> list[Phrase]:
     """Phrases with notes beyond reach, and what can be played instead.
 
     Parameters
@@ -178,11 +178,11 @@ def ossias(asked: Asked, top: Pitch | None = None, within: range | None = None) 
     picked = [
         (way, phrase, _moved(asked, way, phrase, hard, top))
         for phrase, hard in wanted
-        for way in Way
-        if way is not Way.CHORD or not far.isdisjoint(hard)
+        for way in Departure
+        if way is not Departure.CHORD or not far.isdisjoint(hard)
     ]
-    offers: dict[range, list[Offered]] = {}
-    for way in Way:  # those of one way do not touch each other: they are timed together
+    offers: dict[range, list[OssiaOffer]] = {}
+    for way in Departure:  # those of one way do not touch each other: they are timed together
         some = [(phrase, moved) for one, phrase, moved in picked if one is way and moved]
         together = {note: pitch for _, moved in some for note, pitch in moved.items()}
         events = _timed(asked, together)
@@ -196,7 +196,7 @@ def ossias(asked: Asked, top: Pitch | None = None, within: range | None = None) 
     ]
 
 
-def kept(asked: Asked, pitches: Mapping[str, Pitch]) -> list[Ossia]:
+def kept(asked: Solved, pitches: Mapping[str, Pitch]) -> list[Ossia]:
     """The ossia that is kept with a passage, solved phrase by phrase; phrases that meet are one ossia."""
     if not pitches:
         return []
@@ -216,20 +216,22 @@ def kept(asked: Asked, pitches: Mapping[str, Pitch]) -> list[Ossia]:
     return [ossia for run in runs if (ossia := _ossia(asked, events, run))]
 
 
-def _rank(offered: Offered) -> tuple[int, int]:
+def _rank(offered: OssiaOffer) -> tuple[int, int]:
     return offered.changed, offered.far
 
 
-def _is_new(offers: Sequence[Offered], ossia: Ossia) -> bool:
+def _is_new(offers: Sequence[OssiaOffer], ossia: Ossia) -> bool:
     return all(one.ossia.pitches != ossia.pitches for one in offers)
 
 
 def _moved(
-    asked: Asked, way: Way, phrase: range, hard: Sequence[int], top: Pitch | None
+    asked: Solved, way: Departure, phrase: range, hard: Sequence[int], top: Pitch | None
 ) -> dict[str, Pitch] | None:
     """Other pitches for the notes of a phrase by note id; None where this way does not help."""
     found: dict[str, Pitch] = {}
-    places = hard if way is Way.CHORD else range(hard[0], hard[-1] + 1) if way is Way.NOTES else phrase
+    places = (
+        hard if way is Departure.CHORD else range(hard[0], hard[-1] + 1) if way is Departure.NOTES else phrase
+    )
     down = _goes_down(asked, hard, top)
     for n in places:
         event = asked.events[n]
@@ -237,7 +239,7 @@ def _moved(
             continue
         pitch = (
             _chord_tone(asked, event, down, top)
-            if way is Way.CHORD
+            if way is Departure.CHORD
             else by_octaves(event.written_pitch, -1 if down else 1)
         )
         if pitch is None or not _in_reach(asked, pitch, top):
@@ -246,18 +248,18 @@ def _moved(
     return found
 
 
-def _goes_down(asked: Asked, hard: Sequence[int], top: Pitch | None) -> bool:
+def _goes_down(asked: Solved, hard: Sequence[int], top: Pitch | None) -> bool:
     """Whether what is beyond reach is too high, and not too low."""
     middle = asked.in_hand.instrument.middle.midi
     return max(asked.events[n].written_pitch.midi for n in hard) >= min(middle, top.midi if top else middle)
 
 
-def _in_reach(asked: Asked, pitch: Pitch, top: Pitch | None) -> bool:
+def _in_reach(asked: Solved, pitch: Pitch, top: Pitch | None) -> bool:
     within = top is None or pitch.midi <= top.midi
     return within and not offer_for(asked.in_hand, pitch, None, frozenset()).gap
 
 
-def _chord_tone(asked: Asked, event: Event, down: bool, top: Pitch | None) -> Pitch | None:
+def _chord_tone(asked: Solved, event: Event, down: bool, top: Pitch | None) -> Pitch | None:
     """The nearest tone within reach of the chord over a note, within an octave; None where there is none."""
     chord, written = asked.passage.harmony.get(event.id), event.written_pitch
     tones = chord.tones if chord else ()
@@ -268,13 +270,13 @@ def _chord_tone(asked: Asked, event: Event, down: bool, top: Pitch | None) -> Pi
     return next((tone for tone in near if _in_reach(asked, tone, top)), None)
 
 
-def _timed(asked: Asked, pitches: Mapping[str, Pitch]) -> tuple[Event, ...]:
+def _timed(asked: Solved, pitches: Mapping[str, Pitch]) -> tuple[Event, ...]:
     """The passage as it is played with an ossia."""
     played = as_played(with_ossia(asked.passage, pitches))
     return sounding_events(played, asked.tempo_bpm, asked.manner)
 
 
-def _ossia(asked: Asked, played: Sequence[Event], pitches: Mapping[str, Pitch]) -> Ossia | None:
+def _ossia(asked: Solved, played: Sequence[Event], pitches: Mapping[str, Pitch]) -> Ossia | None:
     """The notes of an ossia solved between their neighbours; None where there are no such notes.
 
     `played` are the events of the whole passage with this ossia, and perhaps others that do not meet it.
@@ -312,7 +314,7 @@ def _cost(table: Table, notes: range) -> float:
     return float(own[notes.start : notes.stop].sum() + into[notes.start : notes.stop + 1].sum())
 
 
-def _offered(asked: Asked, way: Way, ossia: Ossia) -> Offered:
+def _offered(asked: Solved, way: Departure, ossia: Ossia) -> OssiaOffer:
     moved = [event for event in asked.events if event.id in ossia.pitches]
     far = sum(abs(event.written_pitch.midi - ossia.pitches[event.id].midi) for event in moved)
-    return Offered(way, ossia, len(moved), far)
+    return OssiaOffer(way, ossia, len(moved), far)

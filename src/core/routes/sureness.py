@@ -37,7 +37,7 @@ AS_GOOD, SURE, LIKELY = 0.05, 0.9, 0.6
 CELLS_AT_ONCE = 20_000
 
 
-class Standing(StrEnum):
+class Footing(StrEnum):
     """How well the choice for a note is founded."""
 
     SURE = "sure"
@@ -61,10 +61,10 @@ class Founded:
     loss: float
 
     @property
-    def standing(self) -> Standing:
+    def footing(self) -> Footing:
         if self.within >= SURE:
-            return Standing.SURE
-        return Standing.LIKELY if self.within >= LIKELY else Standing.OPEN
+            return Footing.SURE
+        return Footing.LIKELY if self.within >= LIKELY else Footing.OPEN
 
 
 @dataclass(frozen=True)

@@ -9,7 +9,7 @@ from catalogue.model_words import NO_PITCH, pitch_words, readiness
 from catalogue.queries import TOUCHES_LIMIT
 from catalogue.screens.note_closely import toggled
 from catalogue.screens.one_note import OneNote, one_note
-from core.acoustics.prediction import Use
+from core.acoustics.prediction import SoundsAs
 from core.charts.entry import Entry
 from core.errors import CoreError
 from core.evidence.in_hand import InstrumentInHand
@@ -24,8 +24,8 @@ from drawing.hands import hands
 from drawing.rung import rung_svg
 from overtones.screens.to_practise import (
     Match,
-    Stone,
-    Task,
+    OvertoneTask,
+    StoneShown,
     matches_of,
     start_of,
     starts_of,
@@ -39,7 +39,7 @@ RUNGS_TOLD = 2
 
 
 @dataclass(frozen=True)
-class Row:
+class LadderRow:
     """One rung of the ladder as the page shows it.
 
     Parameters
@@ -72,9 +72,9 @@ class OvertonesPage(OneNote):
 
     Parameters
     ----------
-    rows : tuple of Row
+    rows : tuple of LadderRow
         Rungs that something may be shown of, from the highest down, as they stand on a staff.
-    silent : tuple of Row
+    silent : tuple of LadderRow
         Those where the model has not proved itself.
     silent_open : bool
         Whether the note looked at is among these.
@@ -95,8 +95,8 @@ class OvertonesPage(OneNote):
     said: str
     drawing: str
     closely: str
-    rows: tuple[Row, ...]
-    silent: tuple[Row, ...]
+    rows: tuple[LadderRow, ...]
+    silent: tuple[LadderRow, ...]
     silent_open: bool
     vented: bool
     glyphs: str
@@ -108,10 +108,10 @@ class OvertonesPage(OneNote):
     normal_words: str
     normal_sound: str
     matches: tuple[Match, ...]
-    tasks: tuple[Task, ...]
+    tasks: tuple[OvertoneTask, ...]
     starts: tuple[tuple[str, str], ...]
     start_touches: str
-    stones: tuple[Stone, ...]
+    stones: tuple[StoneShown, ...]
     no_stones: str
 
 
@@ -195,7 +195,7 @@ def overtones_page(
         rows=tuple(row for row in rows if row.trusted),
         silent=silent,
         silent_open=any(row.asked for row in silent),
-        vented=any(rung.rung.use is Use.VENTED for rung in rungs),
+        vented=any(rung.rung.sounds_as is SoundsAs.VENTED for rung in rungs),
         glyphs=shared_glyphs([engraving] if engraving else []),
         lines=engraving.systems if engraving else (),
         curve=curve_svg(in_hand.acoustics.model, fingering, rungs),
@@ -255,7 +255,7 @@ def _rows(asked, rungs: list[LadderRung]):
 
 def _row(asked, rung: LadderRung, trusted):
     pure = "" if rung.from_pure is None else f"{round(rung.from_pure):+d}".replace("-", "−")
-    return Row(
+    return LadderRow(
         partial=rung.rung.partial,
         note=rung.note,
         asked=rung.note.midi == asked.note.midi,

@@ -34,7 +34,7 @@ class Match:
 
 
 @dataclass(frozen=True)
-class Task:
+class OvertoneTask:
     """An overtone to practise; `from_chart` is what the chart says of it, where the model says nothing."""
 
     base: Entry
@@ -48,7 +48,7 @@ class Task:
 
 
 @dataclass(frozen=True)
-class Stone:
+class StoneShown:
     """One stepping stone; `what` is the touch to add or to let go."""
 
     drawing: str
@@ -93,7 +93,7 @@ def _charted_tasks(asked):
     lowest = {e.fingering: e for e in fundamentals(in_hand.catalogue, in_hand.fitted)[:FUNDAMENTALS]}
     rows = [e for e in in_hand.catalogue.entries if e.fingering in lowest and (e.partial or 1) > 1]
     return tuple(
-        Task(
+        OvertoneTask(
             base=lowest[entry.fingering],
             partial=_interval(entry.partial),
             note=entry.note,
@@ -116,7 +116,7 @@ def _modelled_tasks(asked):
     wanted = [(exercise.base.fingering, exercise.note) for exercise in exercises]
     trusted = asked.acoustics.of_predictions([exercise.prediction for exercise in exercises], wanted)
     return tuple(
-        Task(
+        OvertoneTask(
             base=exercise.base,
             partial=_interval(exercise.partial),
             note=exercise.note,
@@ -167,7 +167,7 @@ def _stone(asked, step):
     touches = asked.touches(step.fingering)
     label = asked.instrument.touch_by_name[step.changed].label if step.changed else ""
     pressed = step.changed in step.fingering.touches
-    return Stone(
+    return StoneShown(
         drawing=small_hands(step.fingering, asked.in_hand),
         touches=touches,
         what=f"{'add' if pressed else 'let go'} {label}" if step.changed else "start here",

@@ -21,7 +21,7 @@ LENGTH_WORDS += (("8", "eighth"), ("16", "sixteenth"), ("32", "32nd"))
 
 
 @dataclass(frozen=True)
-class Place:
+class NoteTarget:
     """A note of the line, to be chosen: its place among all, and where its target begins, in pixels."""
 
     number: int
@@ -35,7 +35,7 @@ class EntryLine:
     """One line of the music so far."""
 
     system: System
-    places: tuple[Place, ...]
+    places: tuple[NoteTarget, ...]
 
     @property
     def view_box(self) -> str:
@@ -149,7 +149,7 @@ def _line(system, passage, skipped, draft):
         if note.id in system.notes:
             left = system.notes[note.id] - TAP_PX / 2
             here = number == draft.at and not draft.is_blank
-            places.append(Place(number, left, _said(note), here))
+            places.append(NoteTarget(number, left, _said(note), here))
     return EntryLine(system, tuple(places))
 
 

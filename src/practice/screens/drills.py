@@ -8,11 +8,11 @@ from django.utils.text import slugify
 
 from bench.queries import Opened
 from bench.solution import Solution
-from bench.systems import NARROW, SIZES, Line, View, engraved, lines, symbols
-from core.drills.material import Drill, Kind
+from bench.systems import NARROW, SIZES, ScoreLine, View, engraved, lines, symbols
+from core.drills.material import Drill, DrillKind
 from core.drills.order import Solved
 from drawing.engraving import shared_glyphs
-from passages.models import Passage, State
+from passages.models import KeptPassage, State
 from passages.settings import BenchSettings
 
 # Bars that are set to show the first line.
@@ -30,7 +30,7 @@ class DrillShown:
         By which a form asks for it.
     asks : str
         How much it asks, in words.
-    line, narrow_line : tuple of Line
+    line, narrow_line : tuple of ScoreLine
         Its first line, for a wide page and for a telephone.
     """
 
@@ -40,8 +40,8 @@ class DrillShown:
     purpose: str
     asks: str
     length: str
-    line: tuple[Line, ...]
-    narrow_line: tuple[Line, ...]
+    line: tuple[ScoreLine, ...]
+    narrow_line: tuple[ScoreLine, ...]
 
 
 @dataclass(frozen=True)
@@ -65,7 +65,7 @@ def drills_page(solved: Sequence[Solved], in_hand, owned=None, kind="") -> Drill
     kind : str
         The kind that is wanted; all by default.
     """
-    kinds = [one for one in Kind if any(drill.kind is one for drill, *_ in solved)]
+    kinds = [one for one in DrillKind if any(drill.kind is one for drill, *_ in solved)]
     kind = kind if kind in kinds else ""
     solved = [one for one in solved if not kind or one[0].kind == kind]
     views = [view_of(drill, table, in_hand, owned) for drill, table, _ in solved]
@@ -108,7 +108,7 @@ def name_of(drill: Drill) -> str:
 def view_of(drill, table, in_hand, owned=None) -> View:
     """A drill that is not kept, as the bench would see it."""
     settings = BenchSettings(drill.passage.tempo_bpm)
-    opened = Opened(Passage(title=drill.name), State(number=1), in_hand, settings, owned)
+    opened = Opened(KeptPassage(title=drill.name), State(number=1), in_hand, settings, owned)
     return View(opened, Solution(drill.passage, in_hand, table), None, frozenset())
 
 

@@ -13,7 +13,7 @@ from core.practice.plan import (
     WEEK,
     WHOLE,
     OnNote,
-    Step,
+    PlannedNote,
     by_due,
     chart_notes,
     goes_on,
@@ -31,7 +31,7 @@ OTHERS_BELOW = 7
 
 
 @dataclass(frozen=True)
-class Offer:
+class Remedy:
     """What may help with a note that does not come, why, and where."""
 
     words: str
@@ -73,7 +73,7 @@ class PlanPage:
     there: bool
     note: Pitch | None
     says: str
-    stuck: tuple[Offer, ...]
+    stuck: tuple[Remedy, ...]
     coming: Pitch | None
     coming_midi: int | None
     held: bool
@@ -151,13 +151,13 @@ def _offers(query):
         f"{reverse(name)}{query}" for name in ("catalogue:trial-begin", "overtones:overtones")
     )
     return (
-        Offer("Another fingering", "one may speak where another does not", trial),
-        Offer("Overtones and stepping stones", "the voicing may be wanting", overtones),
-        Offer("An ossia in its passages", "the music goes on meanwhile", reverse("passages:list")),
+        Remedy("Another fingering", "one may speak where another does not", trial),
+        Remedy("Overtones and stepping stones", "the voicing may be wanting", overtones),
+        Remedy("An ossia in its passages", "the music goes on meanwhile", reverse("passages:list")),
     )
 
 
-def _week(step: Step, due):
+def _week(step: PlannedNote, due):
     first, last = date.fromordinal(step.first_day), date.fromordinal(step.end_day - 1)
     return WeekOf(spell(step.midi), first, last, due is not None and last >= due)
 

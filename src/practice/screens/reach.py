@@ -7,7 +7,7 @@ from urllib.parse import urlencode
 from core.music.pitch import Pitch, spell
 from core.practice.attempts import Place
 from core.practice.learning import Learning
-from core.practice.reach import Standing, holding, reach, standings, try_next
+from core.practice.reach import HowItHolds, holding, reach, standings, try_next
 from core.practice.stage import StillToCome, still_to_come
 from drawing.chance import chance_bar
 
@@ -19,7 +19,7 @@ INSIDE = 1.2816  # eight times of ten
 
 
 @dataclass(frozen=True)
-class Rung:
+class ReachNote:
     """A note of the range.
 
     Parameters
@@ -33,7 +33,7 @@ class Rung:
     """
 
     note: Pitch
-    standing: Standing
+    standing: HowItHolds
     bar: str
     chance: str
     room: str
@@ -59,7 +59,7 @@ class ReachPage:
 
     said: str
     stage: str
-    rungs: tuple[Rung, ...]
+    rungs: tuple[ReachNote, ...]
     attempts: int
     guess: str
     guesses: tuple[tuple[str, str], ...]
@@ -74,7 +74,7 @@ def reach_page(in_hand, learning: Learning, counts, guess: int) -> ReachPage:
     found, stands = reach(learning), standings(learning, tried)
     following = try_next(learning)
     top = found.top if found.top is not None else guess
-    unsure = [learning.low + n for n, standing in enumerate(stands) if standing is not Standing.HOLDS]
+    unsure = [learning.low + n for n, standing in enumerate(stands) if standing is not HowItHolds.HOLDS]
     first = max(learning.low, min([top, *unsure, *tried[:1]]) - BELOW if tried or unsure else top - BELOW)
     first = max(first, top - 24)
     last = min(learning.high, max([top + ABOVE, *tried[-1:]]))
@@ -85,7 +85,7 @@ def reach_page(in_hand, learning: Learning, counts, guess: int) -> ReachPage:
         mean, spread = float(learning.odds[at]), float(learning.spread[at])
         low, high = (100 * _chance(mean + way * INSIDE * spread) for way in (-1, 1))
         chance, note = 100 * _chance(mean), spell(midi)
-        return Rung(
+        return ReachNote(
             note=note,
             standing=stands[at],
             bar=chance_bar(chance, low, high),

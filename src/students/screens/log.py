@@ -9,7 +9,7 @@ from django.utils.safestring import SafeString
 from scipy.special import betaincinv
 
 from bench.queries import Opened
-from bench.systems import NARROW, SIZES, Line, View, engraved
+from bench.systems import NARROW, SIZES, ScoreLine, View, engraved
 from core.music.pitch import Pitch, spell
 from core.practice.attempts import Place, Result
 from core.words import counted
@@ -50,7 +50,7 @@ class LogPage:
         it was counted.
     moved : int
         Playings of spots whose notes the passage no longer has there.
-    lines, narrow_lines : tuple of Line
+    lines, narrow_lines : tuple of ScoreLine
         The passage practised with its misses, for a wide page and for a telephone.
     """
 
@@ -63,8 +63,8 @@ class LogPage:
     by_place: bool
     moved: int
     glyphs: SafeString
-    lines: tuple[Line, ...]
-    narrow_lines: tuple[Line, ...]
+    lines: tuple[ScoreLine, ...]
+    narrow_lines: tuple[ScoreLine, ...]
 
 
 def log_page(
@@ -193,7 +193,7 @@ def _lines(view, engraving, by_note):
             continue
         missed = [str(pitch[key]) for key in system.notes if by_note.get(key, (0, 0))[0]]
         found.append(
-            Line(
+            ScoreLine(
                 svg=system.svg,
                 width=system.width,
                 staff_height=system.height,

@@ -8,7 +8,7 @@ from django.core.exceptions import ValidationError
 from bench.queries import Opened
 from bench.screens.ossia import Drawing, kept_with
 from bench.screens.sheet import HardMove, hard_moves_of
-from bench.systems import NARROW, SIZES, Line, View, engraved, lines, symbols
+from bench.systems import NARROW, SIZES, ScoreLine, View, engraved, lines, symbols
 from catalogue.shipped import voicing
 from drawing.engraving import shared_glyphs
 from drawing.svg import join
@@ -47,8 +47,8 @@ class Music:
 
     title: str
     says: str
-    lines: tuple[Line, ...]
-    narrow_lines: tuple[Line, ...]
+    lines: tuple[ScoreLine, ...]
+    narrow_lines: tuple[ScoreLine, ...]
     glyphs: str
     symbols: str
 

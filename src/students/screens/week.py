@@ -27,7 +27,7 @@ STOP = (
 
 
 @dataclass(frozen=True)
-class Task:
+class WeekTask:
     """What a block asks for; `says` holds on every day, the key of the scale by the day."""
 
     sort: Sort
@@ -41,7 +41,7 @@ class Task:
 class DayBlock:
     """Minutes of a task on a day; `detail` is the key of the scale, or the long tones in their order."""
 
-    task: Task
+    task: WeekTask
     minutes: int
     detail: str
 
@@ -57,7 +57,7 @@ class Day:
     def minutes(self) -> int:
         return sum(block.minutes for block in self.blocks)
 
-    def of(self, task: Task) -> DayBlock | None:
+    def of(self, task: WeekTask) -> DayBlock | None:
         """Its block of a task, the minutes of several added up."""
         some = [block for block in self.blocks if block.task == task]
         return DayBlock(task, sum(block.minutes for block in some), some[0].detail) if some else None
@@ -71,7 +71,7 @@ class WeekPage:
     ----------
     note : Pitch or None
         The note of the week; None where none is begun.
-    rows : tuple of (Task, tuple of (DayBlock or None))
+    rows : tuple of (WeekTask, tuple of (DayBlock or None))
         Each task with its minutes on each day.
     caution, stop : str
         What to mind, and when to stop.
@@ -79,7 +79,7 @@ class WeekPage:
 
     note: Pitch | None
     days: tuple[Day, ...]
-    rows: tuple[tuple[Task, tuple[DayBlock | None, ...]], ...]
+    rows: tuple[tuple[WeekTask, tuple[DayBlock | None, ...]], ...]
     minutes: int
     high_minutes: int
     passage: str
@@ -182,7 +182,7 @@ def _tasks(in_hand, plan, learning, music, moves, day):
         about[Sort.MOVES] = "Hard links", f"Three clean in a row, then faster: {named}.", address
         about[Sort.PASSAGE] = music.passage.title, "Slowly first; the whole of it once at the end.", bench
     high = {Sort.OVERTONES} | ({Sort.NEW_NOTE} if new is not None and new >= due.high_from else set())
-    return {sort: Task(sort, *words, sort in high) for sort, words in about.items()}, due
+    return {sort: WeekTask(sort, *words, sort in high) for sort, words in about.items()}, due
 
 
 def _new_note(in_hand, note, plan, to):

@@ -12,7 +12,7 @@ from catalogue import shipped
 from core.acoustics.impedance import Pieces, input_impedance
 from core.acoustics.model import Model
 from core.acoustics.peaks import find_peaks
-from core.acoustics.prediction import Use
+from core.acoustics.prediction import SoundsAs
 from core.acoustics.states import every_state
 from core.instruments.fingering import Fingering, parse_fingering
 from core.music.pitch import parse_pitch
@@ -170,12 +170,12 @@ def test_a_note_that_no_resonance_serves_is_none():
     low = shipped.catalogue("alto-saxophone").by_id["Bb3-low"].fingering
     assert model.predict([(low, parse_pitch("E4"))]) == [None]
     found = model.predict([(low, parse_pitch("F5"))])[0]
-    assert (found.partial, found.use) == (3, Use.OVERTONE)
+    assert (found.partial, found.sounds_as) == (3, SoundsAs.OVERTONE)
     assert model.predict([(Fingering(), parse_pitch("C#5"))])[0].margin == math.inf
 
 
 def test_what_was_heard_before_is_let_go_in_time(monkeypatch):
-    monkeypatch.setattr("core.acoustics.model.KEPT", 3)
+    monkeypatch.setattr("core.acoustics.model.FINGERINGS_KEPT", 3)
     model = Model(shipped.instrument("oboe"), shipped.ensemble("oboe")[:1])
     entries = shipped.catalogue("oboe").entries[:5]
     found = model.resonances([entry.fingering for entry in entries])

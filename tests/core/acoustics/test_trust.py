@@ -11,13 +11,13 @@ from tests.core_shapes import DATA
 from catalogue import shipped
 from core.acoustics.holdout import (
     Cell,
-    Trial,
+    HoldOut,
     area_under,
     one_touch_away,
     rank,
     without_own_offset,
 )
-from core.acoustics.prediction import Prediction, Use
+from core.acoustics.prediction import Prediction, SoundsAs
 from core.acoustics.trust import (
     NO_TRUST,
     Level,
@@ -62,7 +62,7 @@ def cell(**changes):
     return Cell(**plain | changes)
 
 
-def prediction(*each, use=Use.VENTED, margin=3.0, base="C4", forked=False, partial=2):
+def prediction(*each, use=SoundsAs.VENTED, margin=3.0, base="C4", forked=False, partial=2):
     known = [value for value in each if value is not None]
     middle, spread = float(np.median(known)), float(np.std(known))
     return Prediction(middle, spread, partial, use, parse_pitch(base), forked, margin, 200.0, each)
@@ -74,7 +74,7 @@ def row(name, register, form):
 
 def trial(name):
     split = shipped.split(name)
-    return Trial(shipped.model(name), shipped.catalogue(name), split["anchors"], split["held_out"])
+    return HoldOut(shipped.model(name), shipped.catalogue(name), split["anchors"], split["held_out"])
 
 
 @pytest.mark.parametrize("name", [*shipped.INSTRUMENTS, "saxophone"])
@@ -144,12 +144,14 @@ def test_levels_are_earned(changes, level):
 def test_trust_ends_where_nothing_was_tried(alto):
     earned = parse_table(format_table({"x": [cell(form="overtone", base=parse_pitch("C#4"))]}))["x"]
     table = TriedModel(shipped.model("alto-saxophone"), earned)
-    overtone = prediction(1.0, use=Use.OVERTONE, base="Bb3")
+    overtone = prediction(1.0, use=SoundsAs.OVERTONE, base="Bb3")
     assert trust_in(table, overtone, LOW, parse_pitch("C5")).level is Level.PITCH
     assert trust_in(table, overtone, LOW, parse_pitch("C#5")) is NO_TRUST
-    assert trust_in(table, prediction(1.0, use=Use.OVERTONE, base="D4"), LOW, parse_pitch("C5")) is NO_TRUST
+    assert (
+        trust_in(table, prediction(1.0, use=SoundsAs.OVERTONE, base="D4"), LOW, parse_pitch("C5")) is NO_TRUST
+    )
     assert trust_in(table, prediction(1.0), LOW, parse_pitch("C5")) is NO_TRUST  # another use
-    beyond = prediction(1.0, use=Use.OVERTONE, base="Bb3", partial=6)
+    beyond = prediction(1.0, use=SoundsAs.OVERTONE, base="Bb3", partial=6)
     assert trust_in(table, beyond, LOW, parse_pitch("C5")) is NO_TRUST
 
 
@@ -183,7 +185,7 @@ def test_nothing_is_told_without_trust():
     trusted = as_trusted(prediction(1.0, 2.0), Trust(Level.RESPONSE, 5, 5), -3.0)
     assert trusted.pitch is None
     assert trusted.speaks == speaks_from(3.0, -3.0)
-    lowest = as_trusted(prediction(1.0, use=Use.FIRST, margin=math.inf), Trust(Level.PITCH, 9, 5), -3.0)
+    lowest = as_trusted(prediction(1.0, use=SoundsAs.FIRST, margin=math.inf), Trust(Level.PITCH, 9, 5), -3.0)
     assert lowest.speaks is None
     assert lowest.pitch == Estimate(1.0, 9, Basis.MODELLED)  # never surer than the hold-out was
 

@@ -12,7 +12,7 @@ from tests.core_shapes import in_hand_of
 from catalogue.in_hand import moves_of
 from core.charts.entry import Entry
 from core.drills.kinds import drills
-from core.drills.material import Drill, Kind, Material, Served
+from core.drills.material import Drill, DrillKind, Material, Served
 from core.drills.order import easiest_first
 from core.drills.stones import stones_in_chart
 from core.errors import PassageError
@@ -77,7 +77,7 @@ def test_every_drill_is_playable_as_it_is_written(made):
                 assert abs(note.written_pitch.alter) < 2
                 assert note.written_pitch.midi in own or served.within(note.written_pitch.midi)
                 wanted = served.fingerings.get(note.written_pitch.midi)
-                kinds = (Kind.COLOURS, Kind.MATCHING, Kind.STONES)
+                kinds = (DrillKind.COLOURS, DrillKind.MATCHING, DrillKind.STONES)
                 assert wanted is None or drill.kind in kinds or note.fingering == wanted
         slurs = Counter(
             (note.slur_start, note.slur_stop) for note in passage if note.slur_start or note.slur_stop
@@ -105,7 +105,7 @@ def test_the_route_of_a_drill_keeps_the_fingerings_of_the_music():
     for drill, table, _ in found:
         assert safe_bpm(table, 0, len(table.problem.events) - 1, 400) >= drill.passage.tempo_bpm - 1
         for n, event in enumerate(sounding_events(drill.passage)):
-            if event.written_pitch.midi == 70 and drill.kind is not Kind.COLOURS:
+            if event.written_pitch.midi == 70 and drill.kind is not DrillKind.COLOURS:
                 assert chosen(table, n).entry == side, drill.name
 
 
@@ -115,18 +115,22 @@ def named(found, kind):
 
 def test_what_is_made_of_a_move_and_of_a_note():
     move = drills(material("b-flat-clarinet", (69, 71)))
-    of_other_matter = {Kind.ADD_A_NOTE, Kind.MATCHING, Kind.STONES}  # three notes, a harmonic, a way
-    assert {drill.kind for drill in move} == set(Kind) - of_other_matter
-    (trill,) = named(move, Kind.TRILL)
+    of_other_matter = {
+        DrillKind.ADD_A_NOTE,
+        DrillKind.MATCHING,
+        DrillKind.STONES,
+    }  # three notes, a harmonic, a way
+    assert {drill.kind for drill in move} == set(DrillKind) - of_other_matter
+    (trill,) = named(move, DrillKind.TRILL)
     assert [len(bar.notes) for bar in trill.passage.bars] == [4, 8, 12, 16, 1]
-    assert len(named(move, Kind.RHYTHM)) == 9
+    assert len(named(move, DrillKind.RHYTHM)) == 9
     note = drills(material("b-flat-clarinet", (84,)))
-    assert len(named(note, Kind.TRILL)) == 4  # whole and half steps, above and below
-    assert not named(note, Kind.THROUGH_KEYS)
+    assert len(named(note, DrillKind.TRILL)) == 4  # whole and half steps, above and below
+    assert not named(note, DrillKind.THROUGH_KEYS)
 
 
 def test_loops_are_in_every_key_that_has_the_note():
-    (loops,) = named(drills(material("oboe", (74,))), Kind.LOOPS)
+    (loops,) = named(drills(material("oboe", (74,))), DrillKind.LOOPS)
     keys = [bar.key_fifths for bar in loops.passage.bars if bar.key_fifths is not None]
     assert sorted(keys) == [-3, -2, -1, 0, 1, 2, 3]
     for fifths in keys:
@@ -135,11 +139,11 @@ def test_loops_are_in_every_key_that_has_the_note():
 
 def test_a_fragment_goes_through_twelve_keys_and_every_octave():
     found = drills(material("alto-saxophone", (67, 69, 71), fifths=1, top=90))
-    for drill in named(found, Kind.THROUGH_KEYS):
+    for drill in named(found, DrillKind.THROUGH_KEYS):
         firsts = [bar.notes[0].written_pitch.midi % 12 for bar in drill.passage.bars]
         assert sorted(firsts) == list(range(12))
         assert not any(note.id in drill.passage.foreign for note in drill.passage if note.written_pitch)
-    (octaves,) = named(found, Kind.OCTAVES)
+    (octaves,) = named(found, DrillKind.OCTAVES)
     assert [bar.notes[0].written_pitch.midi for bar in octaves.passage.bars] == [67, 79]
 
 
@@ -157,12 +161,14 @@ def test_nothing_is_made_of_nothing_or_of_too_much():
             material("oboe", midis)
     long = drills(material("oboe", tuple(70 + n % 5 for n in range(64))))
     assert max(sum(len(bar.notes) for bar in drill.passage.bars) for drill in long) < 500
-    assert all("first" in drill.name for drill in long if drill.kind in (Kind.RHYTHM, Kind.ADD_A_NOTE))
+    assert all(
+        "first" in drill.name for drill in long if drill.kind in (DrillKind.RHYTHM, DrillKind.ADD_A_NOTE)
+    )
 
 
 def test_where_no_other_note_can_be_played_only_the_note_itself_is_left():
     served = Material((Served(parse_pitch("A6"), Fraction(1)),), 0, 60.0, frozenset({93}), 93)
-    assert {drill.kind for drill in drills(served)} == {Kind.ATTACKS}
+    assert {drill.kind for drill in drills(served)} == {DrillKind.ATTACKS}
 
 
 @pytest.mark.parametrize("model", MODELS)

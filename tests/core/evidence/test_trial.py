@@ -4,7 +4,16 @@ import pytest
 
 from core.errors import CoreError
 from core.evidence.sources import Tuning
-from core.evidence.trial import CRACKS_TO, Answer, Question, Response, answered, asked, outcome, shuffled
+from core.evidence.trial import (
+    CRACKS_TO,
+    Answer,
+    TrialQuestion,
+    TrialResponse,
+    answered,
+    asked,
+    outcome,
+    shuffled,
+)
 
 
 def taps(*words, count=3):
@@ -17,21 +26,21 @@ def taps(*words, count=3):
 @pytest.mark.parametrize(
     ("words", "at"),
     [
-        ([], (0, Question.RESPONSE)),
-        (["speaks"], (0, Question.TUNING)),
-        (["speaks", "flat"], (1, Question.RESPONSE)),
-        (["speaks", "not heard"], (1, Question.RESPONSE)),
-        (["cracks"], (0, Question.CRACKS_TO)),
-        (["cracks", CRACKS_TO[0]], (1, Question.RESPONSE)),
-        (["silent", "skip", "speaks"], (2, Question.TUNING)),
+        ([], (0, TrialQuestion.RESPONSE)),
+        (["speaks"], (0, TrialQuestion.TUNING)),
+        (["speaks", "flat"], (1, TrialQuestion.RESPONSE)),
+        (["speaks", "not heard"], (1, TrialQuestion.RESPONSE)),
+        (["cracks"], (0, TrialQuestion.CRACKS_TO)),
+        (["cracks", CRACKS_TO[0]], (1, TrialQuestion.RESPONSE)),
+        (["silent", "skip", "speaks"], (2, TrialQuestion.TUNING)),
         (["silent", "skip", "silent"], None),
-        (["speaks", "back"], (0, Question.RESPONSE)),
-        (["speaks", "flat", "back"], (0, Question.TUNING)),
-        (["cracks", CRACKS_TO[1], "back"], (0, Question.CRACKS_TO)),
-        (["silent", "back"], (0, Question.RESPONSE)),
-        (["skip", "back"], (0, Question.RESPONSE)),
-        (["speaks", "skip"], (1, Question.RESPONSE)),
-        (["back"], (0, Question.RESPONSE)),
+        (["speaks", "back"], (0, TrialQuestion.RESPONSE)),
+        (["speaks", "flat", "back"], (0, TrialQuestion.TUNING)),
+        (["cracks", CRACKS_TO[1], "back"], (0, TrialQuestion.CRACKS_TO)),
+        (["silent", "back"], (0, TrialQuestion.RESPONSE)),
+        (["skip", "back"], (0, TrialQuestion.RESPONSE)),
+        (["speaks", "skip"], (1, TrialQuestion.RESPONSE)),
+        (["back"], (0, TrialQuestion.RESPONSE)),
     ],
 )
 def test_what_is_asked_next(words, at):
@@ -71,7 +80,11 @@ def test_what_does_not_answer_is_refused(before, word):
 
 
 def test_an_answer_survives_being_kept():
-    for one in (Answer(), Answer(Response.SPEAKS, tuning=Tuning.FLAT), Answer(Response.SPEAKS, cents=-8.5)):
+    for one in (
+        Answer(),
+        Answer(TrialResponse.SPEAKS, tuning=Tuning.FLAT),
+        Answer(TrialResponse.SPEAKS, cents=-8.5),
+    ):
         kept = {name: value for name, value in vars(one).items() if value not in (None, "")}
         assert Answer.from_json(kept) == one
 

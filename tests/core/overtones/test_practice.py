@@ -9,7 +9,7 @@ import pytest
 from tests.core_shapes import DATA, in_hand_of
 
 from catalogue import shipped
-from core.acoustics.prediction import Use
+from core.acoustics.prediction import SoundsAs
 from core.errors import AcousticsError, VoicingError
 from core.instruments.fingering import Fingering, Kind, parse_fingering
 from core.instruments.keywork import mechanism, unholdable
@@ -45,7 +45,10 @@ def test_near_fingerings_are_few_touches_from_known_ones(name, note):
         assert 1 <= len(row.changed) <= 2
         assert row.fingering.touches ^ row.base.fingering.touches <= set(row.changed)
         assert abs(row.prediction.cents) <= 60
-        assert row.prediction.use is not Use.FIRST or not mechanism(instrument, row.fingering).open_vents
+        assert (
+            row.prediction.sounds_as is not SoundsAs.FIRST
+            or not mechanism(instrument, row.fingering).open_vents
+        )
         assert not row.fingering.touches & (instrument.optional_touches - instrument.usually_fitted)
 
 

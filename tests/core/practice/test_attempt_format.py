@@ -8,10 +8,10 @@ from hypothesis import strategies as st
 
 from core.errors import PracticeError
 from core.practice.attempt_format import Logged, read_attempts, write_csv, write_json
-from core.practice.attempts import Attempt, Began, By, Place, Result, Spot, Step, sounded
+from core.practice.attempts import Attempt, Began, By, Place, Result, Spot, SpotNote, sounded
 
 steps = st.builds(
-    Step, st.integers(30, 110), st.sampled_from(["", "Bb4-bis", "own-3"]), st.floats(0.01, 64, width=64)
+    SpotNote, st.integers(30, 110), st.sampled_from(["", "Bb4-bis", "own-3"]), st.floats(0.01, 64, width=64)
 )
 spots = st.builds(
     Spot,
@@ -67,7 +67,7 @@ def test_of_a_spot_the_note_may_be_told_by_its_number():
 
 
 def test_what_comes_after_a_miss_was_not_played():
-    steps = (Step(79, "", 0), Step(81, "", 0.5), Step(84, "", 0.5))
+    steps = (SpotNote(79, "", 0), SpotNote(81, "", 0.5), SpotNote(84, "", 0.5))
     assert list(sounded(steps, 1, Result.CRACKED)) == [(0, Result.CLEAN), (1, Result.CRACKED)]
     assert [place for place, _ in sounded(steps, 1, Result.CLEAN)] == [0, 1, 2]
 

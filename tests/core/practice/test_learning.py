@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 
 from core.errors import PracticeError
 from core.practice.attempts import Attempt, Place, Result
-from core.practice.learning import HOLDS, after, begin, chance_of, lost_in, on_day
+from core.practice.learning import HOLDS_LOG_ODDS, after, begin, chance_of, lost_in, on_day
 
 LOW, HIGH, GUESS = 58, 96, 80
 notes = st.integers(LOW, HIGH)
@@ -107,7 +107,7 @@ def test_a_break_loses_something_and_makes_less_sure():
 
 def test_the_guess_is_where_a_note_holds_as_likely_as_not():
     start = begin(LOW, HIGH, GUESS)
-    assert start.odds[GUESS - LOW] == pytest.approx(HOLDS)
+    assert start.odds[GUESS - LOW] == pytest.approx(HOLDS_LOG_ODDS)
     assert start.odds[0] == pytest.approx(4.5)
     assert chance_of(0.0, 5.0) == 0.5
 

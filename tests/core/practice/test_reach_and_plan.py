@@ -13,7 +13,7 @@ from core.practice.attempts import Attempt, Place, Result
 from core.practice.learning import after, begin
 from core.practice.plan import OnNote, by_due, goes_on, is_stuck, next_note, pace
 from core.practice.player import even_player, odd_player
-from core.practice.reach import Standing, holding, reach, standings, try_next
+from core.practice.reach import HowItHolds, holding, reach, standings, try_next
 from core.practice.stage import still_to_come
 
 LOW, HIGH, GUESS = 58, 96, 80
@@ -46,9 +46,9 @@ def test_the_reach_is_the_highest_note_with_at_most_one_weak_one_below():
 def test_where_notes_stand_and_which_is_tried_next():
     state = known(falling(83))
     found = standings(state, range(LOW, HIGH + 1))
-    assert found[83 - LOW] is Standing.HOLDS
-    assert found[84 - LOW] is Standing.NOT_YET
-    assert standings(begin(LOW, HIGH, GUESS))[GUESS - LOW] is Standing.UNKNOWN
+    assert found[83 - LOW] is HowItHolds.HOLDS
+    assert found[84 - LOW] is HowItHolds.NOT_YET
+    assert standings(begin(LOW, HIGH, GUESS))[GUESS - LOW] is HowItHolds.UNKNOWN
     assert abs(holding(begin(LOW, HIGH, GUESS))[try_next(begin(LOW, HIGH, GUESS)) - LOW] - 0.5) < 0.05
     assert try_next(state, [70, 90]) in (70, 90)
 

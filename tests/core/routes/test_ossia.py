@@ -11,7 +11,7 @@ from core.music.notation.abc import read_abc
 from core.music.ossia import as_played, with_ossia
 from core.music.pitch import parse_pitch, spell
 from core.routes.explain import chosen, route_faults
-from core.routes.ossia import Asked, Way, beyond, kept, ossias, phrases
+from core.routes.ossia import Departure, Solved, beyond, kept, ossias, phrases
 from core.routes.solve import solve
 from core_shapes import abc_of, in_hand_of
 
@@ -25,7 +25,7 @@ def asked(text, tempo_bpm=None, pins=None):
     moves = moves_of(in_hand.catalogue)
     tempo = tempo_bpm or passage.tempo_bpm
     table = solve(sounding_events(passage, tempo), in_hand, moves, pins or {})
-    return Asked(passage, table, in_hand, moves, tempo, PLAIN, pins or {}, {}, None, ALL_SOURCES)
+    return Solved(passage, table, in_hand, moves, tempo, PLAIN, pins or {}, {}, None, ALL_SOURCES)
 
 
 def entries(table):
@@ -36,7 +36,11 @@ def test_the_least_change_comes_first_and_chord_tones_are_those_of_the_chord():
     found = ossias(asked(HIGH), parse_pitch("E6"))
     assert len(found) == 1
     offers = found[0].offers
-    assert [(one.way, one.changed) for one in offers] == [(Way.CHORD, 3), (Way.NOTES, 3), (Way.PHRASE, 7)]
+    assert [(one.way, one.changed) for one in offers] == [
+        (Departure.CHORD, 3),
+        (Departure.NOTES, 3),
+        (Departure.PHRASE, 7),
+    ]
     assert list(map(str, offers[0].ossia.pitches.values())) == ["D6", "E6", "D6", "D6"]
     assert list(map(str, offers[1].ossia.pitches.values())) == ["F♯5", "G5", "A5", "A5"]
     assert offers[0].far < offers[1].far < offers[2].far
@@ -44,7 +48,7 @@ def test_the_least_change_comes_first_and_chord_tones_are_those_of_the_chord():
 
 def test_without_harmony_there_are_no_chord_tones():
     found = ossias(asked(HIGH.replace('"D"', "").replace('"A7"', "")), parse_pitch("E6"))
-    assert {one.way for one in found[0].offers} == {Way.NOTES, Way.PHRASE}
+    assert {one.way for one in found[0].offers} == {Departure.NOTES, Departure.PHRASE}
 
 
 def test_notes_too_low_go_up_an_octave():
@@ -56,7 +60,7 @@ def test_a_phrase_is_offered_when_it_is_asked_for():
     question = asked(HIGH)
     assert ossias(question) == []
     within = phrases(question.events)[1]
-    assert [one.way for one in ossias(question, None, within)[0].offers] == [Way.NOTES]
+    assert [one.way for one in ossias(question, None, within)[0].offers] == [Departure.NOTES]
 
 
 def test_phrases_end_at_rests_and_breaths_and_where_bars_begin():

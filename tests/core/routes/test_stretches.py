@@ -12,7 +12,7 @@ from core.routes.alternatives import AS_GOOD, NEAR, by_habit, by_stretch, near
 from core.routes.faults import STRANDS
 from core.routes.most_worth import LISTED, WORTH_LISTING, most_worth
 from core.routes.stretches import Costs, Stretches, best, cost_of, through
-from core.routes.sureness import Standing, founded
+from core.routes.sureness import Footing, founded
 from core.routes.table import added_cost, route_through
 from core.routes.trade_offs import exchanges
 from core_shapes import DEMO, abc_of, solved
@@ -148,7 +148,7 @@ def test_what_is_well_founded(model):
     for one in told.values():
         assert 0 <= one.within <= 1
         assert one.loss >= 0
-        assert (one.standing is Standing.SURE) == (one.within >= 0.9)
+        assert (one.footing is Footing.SURE) == (one.within >= 0.9)
 
 
 def test_a_measured_fingering_leaves_less_to_find_out():

@@ -31,7 +31,7 @@ from core.music.notation.abc_notes import (
     slur_token,
     tuplet_token,
 )
-from core.music.notation.abc_tunes import Line, lines_of, split_tunes, tune_options, voice_options
+from core.music.notation.abc_tunes import TuneLine, lines_of, split_tunes, tune_options, voice_options
 from core.music.notation.abc_words import put_under
 from core.music.notation.score import DEFAULT, Choices, Losses, Offered, Score, arranged, taken
 from core.music.passage import Passage
@@ -140,7 +140,7 @@ def _read_lines(tune: list[str], voice: str, state: AbcState) -> dict[str, str]:
     return titles
 
 
-def _field(line: Line, state: AbcState) -> None:
+def _field(line: TuneLine, state: AbcState) -> None:
     value = line.text
     match line.letter:
         case "L":
@@ -230,7 +230,7 @@ def _ending(text: str, state: AbcState) -> None:
 
 
 def _inline(match: re.Match[str], state: AbcState) -> None:
-    _field(Line(match["inline"][1], match["inline"][3:-1].strip(), "", True), state)
+    _field(TuneLine(match["inline"][1], match["inline"][3:-1].strip(), "", True), state)
 
 
 def _tie(_: re.Match[str], state: AbcState) -> None:

@@ -16,7 +16,7 @@ TUNES_LIMIT, VOICES_LIMIT, NAME_LIMIT = 2_000, 64, 60
 
 
 @dataclass(frozen=True)
-class Line:
+class TuneLine:
     """A line of a tune: a field with its letter, or music (an empty letter), and the voice it is of.
 
     `voice` is empty for what stands before any voice, and is of all.
@@ -54,7 +54,7 @@ def tune_options(tunes: list[list[str]]) -> tuple[Option, ...]:
     return tuple(options)
 
 
-def lines_of(tune: list[str]) -> Iterator[Line]:
+def lines_of(tune: list[str]) -> Iterator[TuneLine]:
     """Every line with its voice; what stands before the key among the fields is no music."""
     voice, has_key = "", any(line.startswith("K:") for line in tune)
     in_body = False
@@ -64,7 +64,7 @@ def lines_of(tune: list[str]) -> Iterator[Line]:
             letter, value = field[1], field[2].strip()
             if letter == "V" and in_body:
                 voice = _voice_name(value)
-            yield Line(letter, value, voice, in_body)
+            yield TuneLine(letter, value, voice, in_body)
             in_body = in_body or letter == "K"
             continue
         if has_key and not in_body:
@@ -73,7 +73,7 @@ def lines_of(tune: list[str]) -> Iterator[Line]:
         for part_voice, part in _by_voice(text, voice):
             voice = part_voice
             if part.strip():
-                yield Line("", part, part_voice, True)
+                yield TuneLine("", part, part_voice, True)
 
 
 def _by_voice(text: str, voice: str) -> Iterator[tuple[str, str]]:

@@ -10,7 +10,7 @@ from xml.etree.ElementTree import Element
 from core.errors import NotationError, PassageError
 from core.music.chords import CHORD_KINDS, NO_CHORD, chord_text
 from core.music.events import LOUDNESS, check_tempo
-from core.music.notation.musicxml_bars import NUMBER_LENGTH, OSSIA, Above, Place
+from core.music.notation.musicxml_bars import NUMBER_LENGTH, OSSIA, Above, Cursor
 from core.music.notation.mxl import tag
 from core.music.passage import HAIRPINS, WORDS_LIMIT
 from core.music.pitch import Interval
@@ -27,7 +27,7 @@ BEAT_TYPES = (1, 2, 4, 8, 16, 32, 64)
 
 
 @dataclass
-class SignReader(Place):
+class SignReader(Cursor):
     """Reads all of a bar but its notes."""
 
     to_sounding: Interval | None = None

@@ -85,7 +85,7 @@ class Measure:
 
 
 @dataclass
-class Place:
+class Cursor:
     """Where a reader of a part has come to; what it does not understand is listed.
 
     Parameters

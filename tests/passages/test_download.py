@@ -18,7 +18,7 @@ ABC = "L:1/8\nK:C\nC2 B2 c2 d2 | _b4 g'4 |]"
 
 
 def take(client, passage, form, **asked):
-    return client.get(reverse("bench:take", args=[passage.pk, form]), asked)
+    return client.get(reverse("bench:download", args=[passage.pk, form]), asked)
 
 
 def test_download(signed_in, teacher, make_passage):
