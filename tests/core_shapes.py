@@ -84,15 +84,15 @@ def in_hand_of(model, own=(), hidden=frozenset(), fitted=None, **more):
     from catalogue import in_hand, shipped
 
     usual = shipped.instrument(model).usually_fitted
-    return in_hand.make(model, model, own, hidden, usual if fitted is None else fitted, **more)
+    here = usual if fitted is None else fitted
+    return in_hand.make(in_hand.Stored(model, model, own=own, hidden=hidden, fitted=here, **more))
 
 
 def own_row(pk, note, touches, reason="x"):
-    """An own fingering as a plain row."""
-    from catalogue.in_hand import OWN_COLUMNS
+    """An own fingering as it is stored."""
+    from catalogue.in_hand import OwnStored
 
-    values = {"pk": pk, "note": note, "touches": touches, "kind": "alternate", "confidence": "low"}
-    return tuple((values | {"reason": reason}).get(name) for name in OWN_COLUMNS)
+    return OwnStored(pk, note, touches, kind="alternate", confidence="low", reason=reason)
 
 
 def abc_of(midis, slur=True):

@@ -237,7 +237,7 @@ def main():
     parser.add_argument("--notes", type=int, default=2000)
     parser.add_argument("--repeats", type=int, default=7)
     asked = parser.parse_args()
-    alto = making.make("alto-saxophone", "alto-saxophone", (), frozenset(), frozenset({"highF#"}))
+    alto = making.of_usual("alto-saxophone")
     abc = "L:1/16\nQ:1/4=112\nK:C\n" + LINE * (asked.notes // 32 + 1)
     passage = read_score(abc.encode()).passage
     events, moves = sounding_events(passage)[: asked.notes], making.moves_of(alto.catalogue)

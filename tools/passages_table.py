@@ -17,7 +17,6 @@ import django  # noqa: E402
 django.setup()
 
 from catalogue import in_hand as making  # noqa: E402
-from catalogue import shipped  # noqa: E402
 from core.music.events import sounding_events  # noqa: E402
 from core.music.notation.abc import read_abc  # noqa: E402
 from core.routes.explain import chosen, reason  # noqa: E402
@@ -48,8 +47,7 @@ def main():
 
 def line(row, pace):
     family, music = row["family"], row["line"]
-    usual = shipped.instrument(family).usually_fitted
-    in_hand = making.make(family, family, (), frozenset(), usual)
+    in_hand = making.of_usual(family)
     clef = " clef=bass" * (family == "bassoon")
     passage = read_abc(f"L:1/8\nM:4/4\nK:C{clef}\n{music}|").passage
     table = solve(sounding_events(passage, TEMPI[pace]), in_hand, making.moves_of(in_hand.catalogue))

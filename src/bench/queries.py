@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 from django.db.models import Q
 
 from bench.solution import Solution, solve
-from catalogue.in_hand import make
+from catalogue.in_hand import of_usual
 from catalogue.queries import of_instrument
 from core.errors import CoreError
 from core.evidence.in_hand import InstrumentInHand
@@ -115,4 +115,4 @@ def family_of(in_hand):
     """The models of an instrument's family as they ship, with what is usually fitted."""
     family = in_hand.instrument.family
     models = [name for name in INSTRUMENTS if instrument(name).family == family]
-    return [make(name, name, (), frozenset(), instrument(name).usually_fitted) for name in models]
+    return [of_usual(name) for name in models]

@@ -5,7 +5,6 @@ from dataclasses import dataclass, replace
 from functools import cached_property
 from itertools import pairwise
 from types import MappingProxyType
-from urllib.parse import urlencode
 
 from django.utils.safestring import SafeString
 
@@ -20,6 +19,7 @@ from drawing.compact import WIDTH, height, symbol
 from drawing.engraving import Engraving
 from drawing.score import MoveMark, Node, UnderNote, choosable, printed
 from drawing.svg import join
+from studio.address import Address
 
 NO_MORE: Mapping[str, Entry] = MappingProxyType({})
 WIDE_PX, NARROW_PX = 840, 400
@@ -111,11 +111,14 @@ class View:
         """Place of every event by its id."""
         return {event.id: n for n, event in enumerate(self.solution.events)}
 
+    @cached_property
+    def address(self):
+        """Where the bench stands: in which state of its passage."""
+        return Address(self.opened.passage.pk, state=str(self.opened.state.number))
+
     def query(self, note_id, entry_id="", *, move=False):
-        """The address of a view: state, note and candidate, or the move into the note."""
-        parts = {"state": self.opened.state.number, "note": note_id}
-        more = {"try": entry_id} if entry_id else {"move": "into"} if move else {}
-        return "?" + urlencode(parts | more)
+        """The address of a note of the bench, of a candidate for it, or of the move into it."""
+        return self.address.at(note=note_id, entry=entry_id, move="into" if move else "").query()
 
 
 def symbols(view: View, more: Mapping[str, Entry] = NO_MORE) -> SafeString:

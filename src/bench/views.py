@@ -3,7 +3,6 @@
 from django.core.exceptions import ValidationError
 from django.http import Http404, HttpResponse
 from django.shortcuts import redirect, render
-from django.urls import reverse
 from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_POST
 
@@ -24,6 +23,7 @@ from catalogue.queries import of_instrument
 from passages.queries import passage_of, state_of
 from passages.services import adopt as adopt_moved
 from passages.settings import STRANDS, BenchSettings
+from studio.address import Address
 from studio.middleware import part_asked
 from studio.shipped import instrument
 from studio.views import refused_on_a_page
@@ -42,7 +42,8 @@ def _bench(request, passage, *, state=None, set_up=None, errors=(), status=200):
     template = {"inspector": "bench/_inspector.html", "bench": "bench/_bench.html"}.get(
         part, "bench/bench.html"
     )
-    at = opened, asked.get("note", ""), asked.get("try", ""), bool(asked.get("move", ""))
+    address = Address.read(asked, passage.pk)
+    at = opened, address.note, address.entry, bool(address.move)
     if part == "inspector":
         shown = note_of_bench(*at)
     else:
@@ -100,8 +101,8 @@ def change(request, pk):
         state = _changed(request.user, passage, base, request.POST, set_up)
     except ValidationError as error:
         return _bench(request, passage, state=base, set_up=set_up, errors=error.messages, status=422)
-    asked = {"state": state.number, "note": request.POST.get("note", "")}
-    return redirect(reverse("bench:bench", args=[pk], query=asked))
+    here = Address(pk, state=str(state.number), note=Address.read(request.POST).note)
+    return redirect(here.to("bench:bench"))
 
 
 def _set_up_form(settings, passage, data=None):

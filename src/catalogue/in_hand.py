@@ -1,25 +1,16 @@
 """The instrument in hand made from stored values; the same values give the same one, with all it has kept."""
 
+from dataclasses import asdict, dataclass, fields
 from functools import lru_cache
 from types import MappingProxyType
 
 from catalogue import shipped
-from catalogue.models import OWN_FIELDS, OwnFingering
+from catalogue.models import OwnFingering
 from core.charts.catalogue import Catalogue
-from core.charts.entry import Entry, Speaks, Tone
+from core.charts.entry import Entry
 from core.charts.own_entry import entry_of
 from core.evidence.in_hand import InstrumentInHand
-from core.evidence.sources import (
-    ALL_SOURCES,
-    Basis,
-    Handling,
-    Heard,
-    Hits,
-    Judgement,
-    Moved,
-    Readings,
-    Tuning,
-)
+from core.evidence.sources import ALL_SOURCES, Basis, Heard, Moved
 from core.instruments.fingering import parse_fingering
 from core.instruments.hand import ANY_HAND, Hand
 from core.instruments.naming import Naming
@@ -29,85 +20,114 @@ from core.routes.practised import practised
 from studio.shipped import schools
 
 IN_HANDS_KEPT = 64
-# An own fingering as a plain row.
-OWN_COLUMNS = ("pk", "note", "touches", "cents", "cents_low", "cents_high", *OWN_FIELDS)
 
 
-@lru_cache(maxsize=IN_HANDS_KEPT)
-def make(
-    name,
-    model,
-    own,
-    hidden,
-    fitted,
-    a4_hz=440.0,
-    setup=1,
-    heard=(),
-    preferred=frozenset(),
-    prepared=frozenset(),
-    positions=frozenset(),
-    naming=Naming.EACH_HAND,
-    hand=ANY_HAND,
-    moved=(),
-) -> InstrumentInHand:
-    """Make the instrument in hand.
+@dataclass(frozen=True)
+class OwnStored:
+    """A fingering of the teacher's own as it is stored in `catalogue.models.OwnFingering`."""
+
+    pk: int
+    note: str
+    touches: str
+    cents: float | None = None
+    cents_low: float | None = None
+    cents_high: float | None = None
+    kind: str = ""
+    tone: str = ""
+    speaks: str = ""
+    good_for: str = ""
+    avoid_when: str = ""
+    only_from: str = ""
+    confidence: str = ""
+    reason: str = ""
+
+
+OWN_COLUMNS = tuple(column.name for column in fields(OwnStored))
+
+
+@dataclass(frozen=True)
+class Stored:
+    """Everything stored that bears on the fingerings of one instrument.
 
     Parameters
     ----------
     name : str
         How an address names it.
-    own : tuple of rows in the order of `OWN_COLUMNS`
-    heard : tuple of (entry id, judgements, readings, hits)
-        As `evidence.queries.heard_on` gives them.
-    moved : tuple of (entry id, entry id, ((seconds, clean, stumbled), ...))
-        As `evidence.queries.moved_on` gives them.
+    model : str
+    own : tuple of OwnStored
+    hidden, preferred : frozenset of str
+        Ids of the entries that are hidden, and of those that are preferred.
+    fitted : frozenset of str
+        Optional touches and fittings that are there.
+    a4_hz : float
+    setup : int
+        Number of the present set-up of reed and mouthpiece.
+    heard : tuple of (str, Heard)
+        By entry id, as `evidence.queries.heard_on` gives it.
+    moved : tuple of ((str, str), tuple of Moved)
+        By entry ids, as `evidence.queries.moved_on` gives it.
+    prepared, positions : frozenset of str
+        Names of positions: those of which the first asking is done, and those followed.
+    naming : Naming
+    hand : Hand
     """
+
+    name: str
+    model: str
+    own: tuple[OwnStored, ...] = ()
+    hidden: frozenset[str] = frozenset()
+    fitted: frozenset[str] = frozenset()
+    a4_hz: float = 440.0
+    setup: int = 1
+    heard: tuple[tuple[str, Heard], ...] = ()
+    moved: tuple[tuple[tuple[str, str], tuple[Moved, ...]], ...] = ()
+    preferred: frozenset[str] = frozenset()
+    prepared: frozenset[str] = frozenset()
+    positions: frozenset[str] = frozenset()
+    naming: Naming = Naming.EACH_HAND
+    hand: Hand = ANY_HAND
+
+
+def of_usual(model) -> InstrumentInHand:
+    """A model as it ships, with what is usually fitted."""
+    return make(Stored(model, model, fitted=shipped.instrument(model).usually_fitted))
+
+
+@lru_cache(maxsize=IN_HANDS_KEPT)
+def make(stored: Stored) -> InstrumentInHand:
+    """The instrument in hand."""
     return InstrumentInHand(
-        name=name,
-        shipped=shipped.catalogue(model),
-        catalogue=chart_in_force(model, own, hidden),
-        tried=shipped.tried(model, fitted),
-        own=own_entries(model, own),
-        hidden=hidden,
-        fitted=fitted,
-        a4_hz=a4_hz,
-        setup=setup,
-        heard=MappingProxyType({entry: _heard(*all_of_it) for entry, *all_of_it in heard}),
-        preferred=preferred,
-        prepared=prepared,
+        name=stored.name,
+        shipped=shipped.catalogue(stored.model),
+        catalogue=chart_in_force(stored.model, stored.own, stored.hidden),
+        tried=shipped.tried(stored.model, stored.fitted),
+        own=own_entries(stored.model, stored.own),
+        hidden=stored.hidden,
+        fitted=stored.fitted,
+        a4_hz=stored.a4_hz,
+        setup=stored.setup,
+        heard=MappingProxyType(dict(stored.heard)),
+        preferred=stored.preferred,
+        prepared=stored.prepared,
         schools=schools(),
-        positions=positions,
-        naming=naming,
-        hand=hand,
-        moved=MappingProxyType(
-            {(before, after): tuple(Moved(*one) for one in some) for before, after, some in moved}
-        ),
+        positions=stored.positions,
+        naming=stored.naming,
+        hand=stored.hand,
+        moved=MappingProxyType(dict(stored.moved)),
     )
 
 
 @lru_cache(maxsize=IN_HANDS_KEPT)
-def own_entries(model, rows) -> tuple[Entry, ...]:
+def own_entries(model, own) -> tuple[Entry, ...]:
     """Own fingerings as entries of the chart."""
     whole = shipped.catalogue(model)
     found = []
-    for row in rows:
-        values = {name: "" if v is None else str(v) for name, v in zip(OWN_COLUMNS, row, strict=True)}
-        fingering = parse_fingering(values["touches"], whole.instrument)
-        name = f"{OwnFingering.PREFIX}{values['pk']}"
-        found.append(entry_of(values, parse_pitch(values["note"]), fingering, whole.instrument, name))
+    for one in own:
+        values = {name: "" if value is None else str(value) for name, value in asdict(one).items()}
+        fingering = parse_fingering(one.touches, whole.instrument)
+        name = f"{OwnFingering.PREFIX}{one.pk}"
+        found.append(entry_of(values, parse_pitch(one.note), fingering, whole.instrument, name))
     return tuple(found)
-
-
-def _heard(judgements, readings, hits=()):
-    scales = {"pitch": Tuning, "tone": Tone, "speaks": Speaks, "hands": Handling}
-    return Heard(
-        tuple(
-            Judgement(setup, **{s: scales[s](word) for s, word in zip(scales, words, strict=True) if word})
-            for setup, *words in judgements
-        ),
-        tuple(Readings(setup, cents) for setup, cents in readings),
-        tuple(Hits(*one) for one in hits),
-    )
 
 
 @lru_cache(maxsize=IN_HANDS_KEPT)

@@ -61,22 +61,21 @@ def _owned(teacher, on):
 def of_model(teacher, model, fitted=None):
     """A model with the teacher's own fingerings; what is usually fitted is, unless it is said."""
     usual = shipped.instrument(model).usually_fitted
-    return making.make(
-        model,
-        model,
-        *_own_and_hidden(teacher, model),
-        fitted=usual if fitted is None else frozenset(fitted),
-        **taught_on(teacher, model),
-    )
+    own, hidden = _own_and_hidden(teacher, model)
+    here = usual if fitted is None else frozenset(fitted)
+    taught = taught_on(teacher, model)
+    return making.make(making.Stored(model, model, own=own, hidden=hidden, fitted=here, **taught))
 
 
 def of_instrument(owned, without=None):
     """A student's instrument with all that was heard and preferred on it; but for a trial `without`."""
     spots = spots_on(owned)
-    return making.make(
+    own, hidden = _own_and_hidden(owned.teacher_id, owned.model, owned)
+    stored = making.Stored(
         f"i{owned.pk}",
         owned.model,
-        *_own_and_hidden(owned.teacher_id, owned.model, owned),
+        own=own,
+        hidden=hidden,
         fitted=frozenset(owned.fitted),
         a4_hz=owned.a4_hz,
         setup=owned.setup,
@@ -87,13 +86,14 @@ def of_instrument(owned, without=None):
         hand=Hand.from_json(owned.student.hand),
         **taught_on(owned.teacher_id, owned.model, owned.positions),
     )
+    return making.make(stored)
 
 
 def _own_and_hidden(teacher, model, owned=None):
     rows = of(teacher, OwnFingering).filter(model=model).values_list(*making.OWN_COLUMNS)
     here = Q(instrument=None) | Q(instrument=owned) if owned else Q(instrument=None)
     hidden = of(teacher, HiddenFingering).filter(here, model=model)
-    return tuple(rows), frozenset(hidden.values_list("entry", flat=True))
+    return tuple(making.OwnStored(*row) for row in rows), frozenset(hidden.values_list("entry", flat=True))
 
 
 def own_row(teacher, pk):

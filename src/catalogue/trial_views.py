@@ -9,6 +9,7 @@ from catalogue.screens.trial import at_stand, begin_page, end_page, items_asked
 from evidence import services as evidence
 from evidence import trials
 from evidence.queries import trial_of
+from studio.address import Address
 from studio.middleware import part_asked
 
 ALSO_LIMIT = 12
@@ -17,10 +18,9 @@ ALSO_LIMIT = 12
 @require_http_methods(["GET", "POST"])
 def begin(request):
     asked, problems = (request.POST if request.method == "POST" else request.GET), []
-    chosen = queries.chosen(request.user, asked.get("on", ""))
-    note = (
-        queries.note_in(chosen.in_hand, asked.get("note", ""), problems) or chosen.in_hand.instrument.middle
-    )
+    here = Address.read(asked)
+    chosen = queries.chosen(request.user, here.on)
+    note = queries.note_in(chosen.in_hand, here.note, problems) or chosen.in_hand.instrument.middle
     if request.method == "POST" and not problems:
         try:
             begun = trials.begin(
@@ -28,7 +28,7 @@ def begin(request):
                 chosen.owned,
                 note_midi=note.midi,
                 items=items_asked(chosen.in_hand, note, request.POST.getlist("item")),
-                coming_from=asked.get("from", "")[:60],
+                coming_from=here.first[:60],
                 blind="blind" in asked,
                 shuffle="shuffle" in asked,
             )
@@ -36,7 +36,7 @@ def begin(request):
         except ValidationError as error:
             problems += error.messages
     also = queries.readable_touches(chosen.in_hand, asked.getlist("also")[:ALSO_LIMIT])
-    page = begin_page(chosen.in_hand, note, asked.get("from", ""), also)
+    page = begin_page(chosen.in_hand, note, here.first, also)
     context = {"page": page, "chosen": chosen, "errors": problems}
     return render(request, "fingerings/trial_begin.html", context, status=422 if problems else 200)
 

@@ -17,6 +17,7 @@ from catalogue.screens.walk import walk_of
 from evidence import services as evidence
 from evidence.forms import JudgementForm
 from evidence.queries import log_of
+from studio.address import Address
 from studio.middleware import part_asked
 
 # Pages that a change may lead back to, besides the note.
@@ -37,10 +38,10 @@ def note(request):
 
 
 def _note(request, asked, *, errors=()):
-    chosen = queries.chosen(request.user, asked.get("on", ""))
-    problems = []
-    pitch = queries.note_in(chosen.in_hand, asked.get("note", ""), problems)
-    page = note_page(chosen.in_hand, pitch, asked.get("touches", ""), asked.get("without", ""), problems)
+    here, problems = Address.read(asked), []
+    chosen = queries.chosen(request.user, here.on)
+    pitch = queries.note_in(chosen.in_hand, here.note, problems)
+    page = note_page(chosen.in_hand, pitch, here.touches, asked.get("without", ""), problems)
     errors = [*errors, *page.problems]
     context = {
         "page": page,
@@ -62,8 +63,10 @@ def change(request):
         _changed(request.user, chosen, data)
     except ValidationError as error:
         return _note(request, data, errors=error.messages)
-    kept = {name: data[name] for name in ("on", "note", "touches", "without") if data.get(name)}
-    return redirect(reverse(BACK_TO.get(data.get("back", ""), "catalogue:note"), query=kept))
+    sent = Address.read(data)
+    here = Address(on=sent.on, note=sent.note, touches=sent.touches)
+    back_to = BACK_TO.get(data.get("back", ""), "catalogue:note")
+    return redirect(here.to(back_to, without=data.get("without", "")))
 
 
 def _changed(teacher, chosen, data):
@@ -123,7 +126,7 @@ def delete_own(request, pk):
     row = queries.own_row(request.user, pk)
     services.delete_own(request.user, row)
     messages.success(request, "The fingering was deleted.")
-    return redirect(reverse("catalogue:library", query={"on": row.model}))
+    return redirect(Address(on=row.model).to("catalogue:library"))
 
 
 @require_GET
@@ -160,7 +163,7 @@ def _imported(request, chosen, data):
     in_hand = chosen.in_hand
     taken = services.import_rows(request.user, in_hand.instrument.name, in_hand.fitted, data, lines)
     messages.success(request, f"{taken} taken over as fingerings of your own.")
-    return redirect(reverse("catalogue:library", query={"on": chosen.on, "kind": "own"}))
+    return redirect(Address(on=chosen.on).to("catalogue:library", kind="own"))
 
 
 @require_GET

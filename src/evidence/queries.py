@@ -1,12 +1,24 @@
 """Reads of what is known on one student's instrument, which the caller has found for a teacher."""
 
 from collections import Counter, defaultdict
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from django.db.models import Count
 from django.shortcuts import get_object_or_404
 
-from core.evidence.sources import SLURRED, SOFT, worth_of
+from core.charts.entry import Speaks, Tone
+from core.evidence.sources import (
+    SLURRED,
+    SOFT,
+    Handling,
+    Heard,
+    Hits,
+    Judgement,
+    Moved,
+    Readings,
+    Tuning,
+    worth_of,
+)
 from core.practice.attempts import Began, Place, Result, SpotNote, sounded
 from evidence.models import (
     AttemptMade,
@@ -19,28 +31,29 @@ from evidence.models import (
 )
 from studio.access import of
 
+# What is judged, and on which scale.
+JUDGED = {"pitch": Tuning, "tone": Tone, "speaks": Speaks, "hands": Handling}
 # What the way a note begins asks of its fingering.
 ASKS = {Began.TONGUED: 1.0, Began.SLURRED: SLURRED, Began.SOFT: SOFT}
 
 
-def heard_on(owned, spots=(), without=None):
-    """Everything judged, read and counted, as plain values: (entry, judgements, readings, hits), by entry.
+def heard_on(owned, spots=(), without=None) -> tuple[tuple[str, Heard], ...]:
+    """Everything judged, read and counted of each fingering on an instrument, by its entry.
 
-    A judgement is (set-up, pitch, tone, speaks, hands); readings are (set-up, cents); hits are (set-up,
-    clean, total, ((note, times), ...), (clean and missed as tongued ones)). `spots` are as `spots_on` gives
-    them; what was heard in the trial `without` is left out.
+    `spots` are as `spots_on` gives them; what was heard in the trial `without` is left out.
     """
     judged, taken, hits = defaultdict(list), defaultdict(list), _hits_on(owned, spots)
     of_it = {"instrument": owned}
-    columns = ("entry", "setup", "pitch", "tone", "speaks", "hands")
     left_out = {"trial": without.pk} if without else {"pk": None}
-    for entry, *judgement in JudgementMade.objects.filter(**of_it).exclude(**left_out).values_list(*columns):
-        judged[entry].append(tuple(judgement))
+    rows = JudgementMade.objects.filter(**of_it).exclude(**left_out)
+    for entry, setup, *words in rows.values_list("entry", "setup", *JUDGED):
+        said = {name: scale(word) for (name, scale), word in zip(JUDGED.items(), words, strict=True) if word}
+        judged[entry].append(Judgement(setup, **said))
     readings = ReadingsTaken.objects.filter(**of_it).exclude(**left_out)
     for entry, setup, cents in readings.values_list("entry", "setup", "cents"):
-        taken[entry].append((setup, tuple(cents)))
+        taken[entry].append(Readings(setup, tuple(cents)))
     return tuple(
-        (entry, tuple(judged[entry]), tuple(taken[entry]), hits.get(entry, ()))
+        (entry, Heard(tuple(judged[entry]), tuple(taken[entry]), hits.get(entry, ())))
         for entry in sorted({*judged, *taken, *hits})
     )
 
@@ -71,58 +84,68 @@ def spots_on(owned) -> list[SpotCounts]:
     ]
 
 
-def _hits_on(owned, spots):
+@dataclass
+class _Tally:
+    """Attempts with a fingering under a set-up, while they are counted; worth as tongued ones."""
+
+    clean: int = 0
+    total: int = 0
+    clean_worth: float = 0.0
+    missed_worth: float = 0.0
+    cracked: Counter = field(default_factory=Counter)
+
+    def add(self, result, cracked_to, began, times):
+        clean = result == Result.CLEAN
+        worth = times * worth_of(ASKS[began], clean=clean)
+        self.total += times
+        if clean:
+            self.clean, self.clean_worth = self.clean + times, self.clean_worth + worth
+        else:
+            self.missed_worth += worth
+        if cracked_to is not None:
+            self.cracked[cracked_to] += times
+
+    def hits(self, setup):
+        cracked = sorted(self.cracked.items(), key=lambda pair: (-pair[1], pair[0]))
+        return Hits(setup, self.clean, self.total, tuple(cracked), (self.clean_worth, self.missed_worth))
+
+
+def _hits_on(owned, spots) -> dict[str, tuple[Hits, ...]]:
     """Attempts off the stage with each fingering, by set-up; stumbles of the hands are left out."""
     rows = AttemptMade.objects.filter(instrument=owned, spot=None).exclude(entry="").order_by()
     rows = rows.exclude(place=Place.STAGE).exclude(result=Result.STUMBLED)
-    found = defaultdict(lambda: defaultdict(lambda: [0, 0, Counter(), [0.0, 0.0]]))
-
-    def count(entry, setup, result, cracked, began, times):
-        here, clean = found[entry][setup], result == Result.CLEAN
-        here[0] += times * clean
-        here[1] += times
-        here[2].update({cracked: times} if cracked is not None else {})
-        here[3][not clean] += times * worth_of(ASKS[began], clean=clean)
-
-    for row in rows.values_list("entry", "setup", "result", "cracked_to", "began").annotate(Count("pk")):
-        count(*row)
+    found = defaultdict(lambda: defaultdict(_Tally))
+    alike = rows.values_list("entry", "setup", "result", "cracked_to", "began").annotate(Count("pk"))
+    for entry, setup, *attempt in alike:
+        found[entry][setup].add(*attempt)
     for one in spots:
         for place, result in sounded(one.steps, one.at, one.result):
             if (entry := one.steps[place].fingering) and result is not Result.STUMBLED:
-                cracked = one.cracked_to if place == one.at else None
+                cracked_to = one.cracked_to if place == one.at else None
                 # how the other notes of a spot began is not kept
                 began = one.began if place == one.at else Began.TONGUED
-                count(entry, one.setup, result, cracked, began, one.times)
+                found[entry][one.setup].add(result, cracked_to, began, one.times)
     return {
-        entry: tuple(
-            (
-                setup,
-                clean,
-                total,
-                tuple(sorted(cracks.items(), key=lambda pair: (-pair[1], pair[0]))),
-                tuple(worth),
-            )
-            for setup, (clean, total, cracks, worth) in sorted(by_setup.items())
-        )
+        entry: tuple(tally.hits(setup) for setup, tally in sorted(by_setup.items()))
         for entry, by_setup in found.items()
     }
 
 
-def moved_on(spots):
-    """What was counted of moves, as plain values: (entry, entry, ((seconds, clean, stumbled), ...)).
+def moved_on(spots) -> tuple[tuple[tuple[str, str], tuple[Moved, ...]], ...]:
+    """What was counted of moves, by the entries from which and to which they lead.
 
     A move comes clean where the note after it was played, whether or not that spoke.
     """
-    found = defaultdict(lambda: defaultdict(lambda: [0, 0]))
+    found = defaultdict(lambda: defaultdict(Counter))
     for one in spots:
         for place, result in sounded(one.steps, one.at, one.result) if one.bpm else ():
             after = one.steps[place]
             before = one.steps[place - 1] if place else None
             if before and before.fingering and after.fingering:
-                cell = found[before.fingering, after.fingering][round(after.quarters * 60 / one.bpm, 3)]
-                cell[result is Result.STUMBLED] += one.times
+                seconds = round(after.quarters * 60 / one.bpm, 3)
+                found[before.fingering, after.fingering][seconds][result is Result.STUMBLED] += one.times
     return tuple(
-        (*pair, tuple((seconds, *cell) for seconds, cell in sorted(by_time.items()) if seconds))
+        (pair, tuple(Moved(s, tally[False], tally[True]) for s, tally in sorted(by_time.items()) if s))
         for pair, by_time in sorted(found.items())
     )
 

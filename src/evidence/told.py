@@ -47,14 +47,14 @@ def told_on(owned, in_hand, guess) -> tuple[int, int, Learning]:
     last, count, learning = _stored(owned, guess, notes)
     if rows.filter(pk__lte=last).count() != count or learning is None:
         last, count, learning = 0, 0, begin(notes[0], notes[-1], guess)
-    new = list(rows.filter(pk__gt=last).order_by("made", "pk").values_list(*COLUMNS))
-    attempts = [attempt_of(*row) for row in new]
+    new = list(rows.filter(pk__gt=last).order_by("made", "pk").values_list(*COLUMNS, named=True))
+    attempts = [attempt_of(row) for row in new]
     if attempts and learning.day is not None and attempts[0].day < learning.day:
         learning = begin(notes[0], notes[-1], guess)
-        new = list(rows.order_by("made", "pk").values_list(*COLUMNS))
-        attempts, count = [attempt_of(*row) for row in new], 0
+        new = list(rows.order_by("made", "pk").values_list(*COLUMNS, named=True))
+        attempts, count = [attempt_of(row) for row in new], 0
     learning = after(learning, attempts)
-    return max([last, *(row[0] for row in new)]), count + len(new), learning
+    return max([last, *(row.pk for row in new)]), count + len(new), learning
 
 
 def _stored(owned, guess, notes):
@@ -73,10 +73,18 @@ def _stored(owned, guess, notes):
 _read = lru_cache(maxsize=STATES_KEPT)(from_bytes)
 
 
-def attempt_of(_pk, midi, result, made, place, entry, cracked_to, began, by_heart):
-    """A stored attempt as the core knows it."""
-    day = timezone.localtime(made).date().toordinal()
-    return Attempt(midi, Result(result), day, Place(place), entry, cracked_to, Began(began), by_heart)
+def attempt_of(row) -> Attempt:
+    """A stored attempt as the core knows it; `row` has what `COLUMNS` name."""
+    return Attempt(
+        midi=row.note_midi,
+        result=Result(row.result),
+        day=timezone.localtime(row.made).date().toordinal(),
+        place=Place(row.place),
+        fingering=row.entry,
+        cracked_to=row.cracked_to,
+        began=Began(row.began),
+        by_heart=row.by_heart,
+    )
 
 
 def reach_counted(owned, in_hand):

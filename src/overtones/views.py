@@ -8,15 +8,16 @@ from catalogue.queries import chosen, note_in
 from overtones.queries import simulated_tone
 from overtones.screens.overtones import overtones_page
 from overtones.screens.untried import untried_page
+from studio.address import Address
 from studio.middleware import part_asked
 
 
 @require_GET
 def overtones(request):
-    asked, problems = request.GET, []
-    at = chosen(request.user, asked.get("on", ""))
-    note = note_in(at.in_hand, asked.get("note", ""), problems)
-    page = overtones_page(at.in_hand, note, asked.get("touches", ""), asked.get("from", ""), problems)
+    here, problems = Address.read(request.GET), []
+    at = chosen(request.user, here.on)
+    note = note_in(at.in_hand, here.note, problems)
+    page = overtones_page(at.in_hand, note, here.touches, here.first, problems)
     template = "_overtones.html" if part_asked(request) else "overtones.html"
     status = 422 if page.problems else 200
     return render(request, f"overtones/{template}", {"page": page, "chosen": at}, status=status)

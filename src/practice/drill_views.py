@@ -8,7 +8,6 @@ from django.contrib import messages
 from django.core.exceptions import ValidationError
 from django.shortcuts import redirect, render
 from django.template.defaultfilters import pluralize
-from django.urls import reverse
 from django.views.decorators.http import require_http_methods
 
 from bench.queries import Opened
@@ -19,6 +18,7 @@ from jobs.services import work
 from passages.queries import passage_of, state_of
 from practice import drilling, services
 from practice.screens.drills import drills_page, name_of
+from studio.address import Address
 from studio.views import refused_on_a_page
 
 # Drills of a longer spot are made by another process.
@@ -56,11 +56,12 @@ class DrillsAsked:
 def of_spot(request, pk):
     """Drills of a spot of a passage; of one note where none other is named."""
     passage = passage_of(request.user, pk)
-    asked = tuple(request.GET.get(name, "") for name in ("state", "from", "to"))
-    opened = opened_of(passage, state_of(passage, asked[0]))
-    spot = drilling.spot_between(opened, *asked[1:])
-    material = drilling.material_of(opened, *asked[1:])
-    bench = reverse("bench:bench", args=[pk], query={"state": opened.state.number})
+    here = Address.read(request.GET, pk)
+    asked = here.state, here.first, here.last
+    opened = opened_of(passage, state_of(passage, here.state))
+    spot = drilling.spot_between(opened, here.first, here.last)
+    material = drilling.material_of(opened, here.first, here.last)
+    bench = Address(pk, state=str(opened.state.number)).to("bench:bench")
     make = partial(drilling.drills_for, material, opened.in_hand, opened.settings.sources)
     about, page = drilling.about(material), None
     if request.method == "GET" and len(material.notes) > NOTES_HERE:
@@ -77,15 +78,16 @@ def of_spot(request, pk):
 @refused_on_a_page
 def of_note(request):
     """Drills of a note on an instrument."""
-    at, problems = chosen(request.user, request.GET.get("on", "")), []
-    note = note_in(at.in_hand, request.GET.get("note", ""), problems)
+    here, problems = Address.read(request.GET), []
+    at = chosen(request.user, here.on)
+    note = note_in(at.in_hand, here.note, problems)
     if note is None:
         raise ValidationError(problems or ["Choose a note."])
-    entry = at.in_hand.catalogue.by_id.get(request.GET.get("entry", ""))
+    entry = at.in_hand.catalogue.by_id.get(here.entry)
     if entry is None or entry.note.midi != note.midi:
         entry = at.in_hand.plainest(note)
     material = drilling.material_of_note(at.in_hand, note, entry, drilling.top_on(at.owned, at.in_hand))
-    back = reverse("catalogue:note", query={"on": at.on, "note": note.ascii})
+    back = Address(on=at.on, note=note.ascii).to("catalogue:note")
     make = partial(drilling.drills_for, material, at.in_hand)
     return _drills(request, DrillsAsked(make, at.in_hand, at.owned, None, str(note), back, f"{note} closely"))
 

@@ -130,12 +130,12 @@ def logged_on(owned) -> list[Logged]:
     more = ("key", "setup", "spot", "at", "bpm", "by")
     return [
         Logged(
-            replace(attempt_of(*row), spot=kept.get(spot), at=at, bpm=bpm, by=By(by)),
-            key,
-            made=row[3],
-            setup=setup,
+            replace(attempt_of(row), spot=kept.get(row.spot), at=row.at, bpm=row.bpm, by=By(row.by)),
+            row.key,
+            made=row.made,
+            setup=row.setup,
         )
-        for *row, key, setup, spot, at, bpm, by in rows.values_list(*COLUMNS, *more)
+        for row in rows.values_list(*COLUMNS, *more, named=True)
     ]
 
 

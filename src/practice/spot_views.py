@@ -15,6 +15,7 @@ from practice.screens.spot import spot_page
 from practice.services import log_attempts, take_back_attempts
 from practice.spots import SpotAsked, spot_asked
 from practice.views import LATELY
+from studio.address import Address
 from studio.middleware import part_asked
 from studio.views import refused_on_a_page
 
@@ -70,11 +71,12 @@ def _count(request, opened, data, errors=()):
 
 
 def _asked(data):
+    address = Address.read(data)
     bpm = data.get("tempo", "")
     tempo = int(bpm) if bpm.isascii() and bpm.isdigit() and len(bpm) < 4 else 0
     return SpotAsked(
-        first=data.get("from", ""),
-        last=data.get("to", ""),
+        first=address.first,
+        last=address.last,
         miss=data.get("miss", ""),
         place=place_named(data.get("place", "")),
         by_heart=data.get("by_heart") != "no",

@@ -26,6 +26,7 @@ from practice.forms import (
 from practice.screens.count import count_page
 from practice.screens.plan import plan_page
 from practice.screens.reach import reach_page
+from studio.address import Address
 from studio.middleware import part_asked
 from studio.views import refused_on_a_page
 
@@ -64,7 +65,7 @@ def guess(request):
     if note is None:
         return _reach(request, at, problems or ["Choose a note."], status=422)
     services.guess_reach(request.user, at.owned, at.in_hand, note.midi)
-    return redirect(reverse("practice:reach", query={"on": at.on}))
+    return redirect(Address(on=at.on).to("practice:reach"))
 
 
 @require_GET
@@ -101,7 +102,7 @@ def set_plan(request):
         services.set_plan(request.user, at.owned, at.in_hand, **asked)
     except ValidationError as error:
         return _plan(request, at, form, error.messages, status=422)
-    return redirect(reverse("practice:plan", query={"on": at.on}))
+    return redirect(Address(on=at.on).to("practice:plan"))
 
 
 @require_POST
@@ -113,7 +114,7 @@ def begin(request):
         services.begin_note(request.user, at.owned, at.in_hand, midi)
     except ValidationError as error:
         return _plan(request, at, errors=error.messages, status=422)
-    return redirect(reverse("practice:plan", query={"on": at.on}))
+    return redirect(Address(on=at.on).to("practice:plan"))
 
 
 @require_GET
@@ -139,7 +140,7 @@ def bring(request):
     except ValidationError as error:
         return _reach(request, at, error.messages, status=422)
     messages.success(request, f"{new:,} new attempt{pluralize(new)} kept.")
-    return redirect(reverse("practice:reach", query={"on": at.on}))
+    return redirect(Address(on=at.on).to("practice:reach"))
 
 
 @require_GET

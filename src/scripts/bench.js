@@ -73,7 +73,7 @@ export const bench = () => ({
   arrived(event) {
     const { target, request } = event.detail.ctx;
     if (target.id === "bench") this.read();
-    else if (request.action.includes("try=")) this.$root.querySelector(".tried").scrollIntoView({ block: "nearest" });
+    else if (request.action.includes("entry=")) this.$root.querySelector(".tried").scrollIntoView({ block: "nearest" });
     if (!["bench", "inspector"].includes(target.id)) return; // the strip comes by itself
     this.showTried();
     this.show();

@@ -15,6 +15,7 @@ from students.paper import CONTENT_TYPE, PAPERS, pdf_of
 from students.screens.for_student import attempt_named, for_student
 from students.screens.sheet import PARTS
 from students.sheets import asked_sheet
+from studio.address import Address
 from studio.views import refused_on_a_page
 
 
@@ -79,7 +80,7 @@ def revoke_page(request, pk):
     page = queries.student_page_of(request.user, pk)
     services.revoke_page(request.user, page)
     messages.success(request, "The link is revoked; whoever has it finds nothing more there.")
-    return redirect(f"{reverse('students:sheet')}?on=i{page.instrument_id}")
+    return redirect(Address(on=f"i{page.instrument_id}").to("students:sheet"))
 
 
 @require_GET

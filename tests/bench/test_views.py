@@ -138,7 +138,7 @@ def test_the_address_names_state_note_and_candidate(signed_in, teacher, make_pas
     passage = make_passage(teacher)
     answer = change(signed_in, passage, "pin", note="n5", entry="Bb5-side")
     assert answer["Location"].endswith("?state=2&note=n5")
-    page = signed_in.get(answer["Location"] + "&try=Bb5-bis").content.decode()
+    page = signed_in.get(answer["Location"] + "&entry=Bb5-bis").content.decode()
     assert re.search(r'id="try-Bb5-bis"[^>]*aria-current="true"', page)
     assert "B♭5</span>" in page
     older = signed_in.get(reverse("bench:bench", args=[passage.pk]) + "?state=1&note=n5").content.decode()
@@ -147,7 +147,7 @@ def test_the_address_names_state_note_and_candidate(signed_in, teacher, make_pas
 
 
 @pytest.mark.parametrize(
-    "query", ["?state=999&note=zzz&try=none", "?state=-1", "?state=" + "9" * 40, "?state=x", "?note=%00"]
+    "query", ["?state=999&note=zzz&entry=none", "?state=-1", "?state=" + "9" * 40, "?state=x", "?note=%00"]
 )
 def test_addresses_that_name_nothing_fall_back(signed_in, teacher, make_passage, query):
     passage = make_passage(teacher)

@@ -98,8 +98,8 @@ def test_learning_goes_on_from_what_was_told_and_begins_anew_for_what_came_late(
         return told.learning_on(owned, in_hand, 88)
 
     def anew():
-        rows = AttemptMade.objects.filter(instrument=owned).values_list(*told.COLUMNS)
-        found = after(begin(notes[0], notes[-1], 88), [told.attempt_of(*one) for one in rows])
+        rows = AttemptMade.objects.filter(instrument=owned).values_list(*told.COLUMNS, named=True)
+        found = after(begin(notes[0], notes[-1], 88), [told.attempt_of(one) for one in rows])
         return on_day(found, timezone.localdate().toordinal())
 
     for moments in ((day,), (day + timedelta(days=1), day + timedelta(days=4)), (day - timedelta(days=2),)):

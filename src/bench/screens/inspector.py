@@ -3,8 +3,6 @@
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from django.urls import reverse
-
 from bench.queries import Opened
 from bench.screens.in_music import Alternation, ColourPair, Grace, alternations, colour_pairs, graces
 from bench.solution import Solution
@@ -22,6 +20,7 @@ from core.words import cents_words, in_100
 from drawing.compact import small_hands
 from drawing.hands import hands
 from drawing.strands import in_and_out, strands_of, strands_svg
+from studio.address import Address
 
 GAINS = {
     "pitch": "better in tune",
@@ -154,9 +153,8 @@ def inspect(
     into = opened.in_hand.move(before.fingering, tried.entry.fingering) if tried and before else None
     out = opened.in_hand.move(tried.entry.fingering, after.fingering) if tried and after else None
     last = len(solution.events) - 1
-    closer = {"on": opened.in_hand.name, "note": event.written_pitch.ascii}
-    spot = {"state": opened.state.number, "from": event.id, "to": event.id}
-    trial = closer | ({"from": before.id} if before else {})
+    closer = Address(on=opened.in_hand.name, note=event.written_pitch.ascii)
+    spot = Address(opened.passage.pk, state=str(opened.state.number), first=event.id, last=event.id)
     return Inspector(
         event=event,
         where=where(event),
@@ -178,10 +176,10 @@ def inspect(
         first=taught_first(opened.in_hand, event.written_pitch),
         previous_query=query(solution.events[max(n - 1, 0)].id),
         next_query=query(solution.events[min(n + 1, last)].id),
-        closer=reverse("catalogue:note", query=closer),
-        counted=reverse("practice:count", query=closer),
-        drills=reverse("practice:drills", args=[opened.passage.pk], query=spot),
-        trial=reverse("catalogue:trial-begin", query=trial),
+        closer=closer.to("catalogue:note"),
+        counted=closer.to("practice:count"),
+        drills=spot.to("practice:drills"),
+        trial=closer.at(first=before.id if before else "").to("catalogue:trial-begin"),
     )
 
 

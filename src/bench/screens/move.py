@@ -3,7 +3,6 @@
 from dataclasses import dataclass
 from math import isfinite
 
-from django.urls import reverse
 from django.utils.safestring import SafeString
 
 from bench.screens.changes import Way, way
@@ -79,8 +78,7 @@ def look_at_move(view: View, n: int) -> MoveView | None:
     in_hand = view.opened.in_hand
     move = in_hand.move(*found.move.fingerings)
     label = {t.name: labelled(t, in_hand.instrument, in_hand.naming) for t in in_hand.instrument.touches}
-    spot = {"state": view.opened.state.number, "from": found.move.before.id, "to": found.move.after.id}
-    count = reverse("practice:count-spot", args=[view.opened.passage.pk], query=spot)
+    spot = view.address.at(first=found.move.before.id, last=found.move.after.id)
     others = {s: v for s, v in found.faults.by_strand.items() if s != "hands" and v >= NOTEWORTHY}
     return MoveView(
         where=where(found.move.after),
@@ -99,8 +97,8 @@ def look_at_move(view: View, n: int) -> MoveView | None:
         strands=tuple(f"{strand}: {in_100(value)}" for strand, value in others.items()),
         note_query=view.query(found.move.after.id),
         counted=_counted(view, n, found),
-        count=count if view.opened.owned else "",
-        drills=reverse("practice:drills", args=[view.opened.passage.pk], query=spot),
+        count=spot.to("practice:count-spot") if view.opened.owned else "",
+        drills=spot.to("practice:drills"),
     )
 
 

@@ -1,7 +1,6 @@
 """The trouble list: hard moves, weak notes, notes beyond reach or foreign to the key, register breaks."""
 
 from dataclasses import dataclass
-from urllib.parse import urlencode
 
 import numpy as np
 
@@ -122,4 +121,4 @@ def _row(view, event, what, notes, says, faults, level, *, move=False):
 def _count(view, event):
     """The address at which the move into a note is counted."""
     before = view.solution.events[view.place[event.id] - 1]
-    return "?" + urlencode({"state": view.opened.state.number, "from": before.id, "to": event.id})
+    return view.address.at(first=before.id, last=event.id).query()

@@ -2,8 +2,6 @@
 
 from dataclasses import dataclass
 
-from django.urls import reverse
-
 from bench.queries import Opened
 from bench.screens.bench import At, note_at
 from bench.screens.changes import Way, named, way
@@ -18,6 +16,7 @@ from core.routes.most_worth import most_worth
 from core.routes.sureness import Footing, founded
 from core.routes.trade_offs import exchanges
 from core.words import in_100
+from studio.address import Address
 
 HABITS_SHOWN = 10
 
@@ -156,12 +155,12 @@ def _habit(view, habit, family):
 
 def _reading(view, wanted):
     entry = view.solution.table.problem.given.chart.entries[wanted.entry]
-    asked = {"on": view.opened.in_hand.name, "note": entry.note.ascii}
+    closely = Address(on=view.opened.in_hand.name, note=entry.note.ascii)
     return Reading(
         note=entry.note,
         name=named(view, entry),
         where=where(view.solution.events[wanted.note]),
         saves=in_100(wanted.saves),
-        trial=reverse("catalogue:trial-begin", query=asked),
-        tuner=reverse("catalogue:note", query=asked | {"entry": entry.id}),
+        trial=closely.to("catalogue:trial-begin"),
+        tuner=closely.at(entry=entry.id).to("catalogue:note"),
     )

@@ -1,13 +1,13 @@
 """One student's instrument: what is fitted, what it is played with, and how it tends."""
 
 from dataclasses import dataclass
-from urllib.parse import urlencode
 
 from core.evidence.in_hand import InstrumentInHand
 from core.evidence.sources import Basis
 from core.words import counted
 from drawing.strands import cents_words
 from drawing.tendency import Point, tendency_svg
+from studio.address import Address
 
 
 @dataclass(frozen=True)
@@ -81,5 +81,5 @@ def _row(in_hand, entry, read):
         cents=cents_words(read.value),
         spread=f"{read.spread:.0f}",
         count=read.count,
-        query="?" + urlencode({"on": in_hand.name, "note": entry.note.ascii}),
+        query=Address(on=in_hand.name, note=entry.note.ascii).query(),
     )

@@ -3,9 +3,6 @@
 from collections import Counter, defaultdict
 from dataclasses import dataclass
 from itertools import groupby
-from urllib.parse import urlencode
-
-from django.urls import reverse
 
 from core.charts.entry import Confidence, Entry
 from core.errors import PitchError
@@ -14,6 +11,7 @@ from core.instruments.fingering import Kind, format_fingering
 from core.music.pitch import Pitch, both_names, parse_pitch, spell
 from drawing.compact import small_hands
 from drawing.strands import sentence, strands_of
+from studio.address import Address
 
 OCTAVE = 12
 SEARCH_LIMIT = 20
@@ -142,8 +140,7 @@ def _kinds(in_hand, search):
 
 
 def _query(in_hand, kind, search):
-    parts = {"on": in_hand.name, "kind": kind, "search": search}
-    return "?" + urlencode({name: value for name, value in parts.items() if value})
+    return Address(on=in_hand.name).query(kind=kind, search=search)
 
 
 def _rows(in_hand, kind, wanted):
@@ -187,7 +184,7 @@ def _shows(in_hand, kind, entry):
 
 
 def _closely(in_hand, **shown):
-    return reverse("catalogue:note", query={"on": in_hand.name} | shown)
+    return Address(on=in_hand.name, **shown).to("catalogue:note")
 
 
 def _tile(in_hand, entry, known):

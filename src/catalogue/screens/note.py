@@ -5,7 +5,6 @@ touch, see what the keywork says, keep it.
 """
 
 from dataclasses import dataclass
-from urllib.parse import urlencode
 
 from catalogue.queries import TOUCHES_LIMIT
 from catalogue.screens.note_closely import (
@@ -33,6 +32,7 @@ from drawing.body import body
 from drawing.compact import small_hands
 from drawing.hands import hands
 from drawing.strands import Stumbles, per_hundred, sentence, strands_of, strands_svg
+from studio.address import Address
 
 SCALES = (("pitch", Tuning), ("tone", Tone), ("speaks", Speaks), ("hands", Handling))
 
@@ -135,9 +135,8 @@ class _Asked:
     def query(self, touches="", note=None, use=None):
         """The address of a view: instrument, note, fingering and evidence switched off."""
         without = switched_off(self.use if use is None else use)
-        parts = {"on": self.in_hand.name, "note": (note or self.note).ascii}
-        parts |= {"touches": touches} if touches else {}
-        return "?" + urlencode(parts | ({"without": without} if without else {}))
+        at = Address(on=self.in_hand.name, note=(note or self.note).ascii, touches=touches)
+        return at.query(without=without)
 
 
 def switched_off(use):
@@ -172,7 +171,7 @@ def note_page(in_hand: InstrumentInHand, note: Pitch | None, touches="", without
     entry, written = asked.entry, format_fingering(fingering, in_hand.instrument)
     says = says_of(asked)
     what = f"{entry.kind.value} fingering" if entry else "a fingering not in the chart"
-    own = {"on": in_hand.name, "note": note.ascii, "touches": written, "kind": Kind.ALTERNATE.value}
+    own = Address(on=in_hand.name, note=note.ascii, touches=written)
     links = {
         touch.name: asked.query(toggled(fingering, touch, in_hand.instrument))
         for touch in in_hand.instrument.touches
@@ -195,7 +194,7 @@ def note_page(in_hand: InstrumentInHand, note: Pitch | None, touches="", without
         own_pk=entry.id.removeprefix("own-") if entry else "",
         is_hidden=shipped is not None and shipped.id in in_hand.hidden,
         can_keep=not shipped and not unholdable(in_hand.instrument, fingering),
-        own_query="?" + urlencode(own),
+        own_query=own.query(kind=Kind.ALTERNATE.value),
         closely=asked.query(written),
         touches=written,
         said=in_hand.said(fingering),

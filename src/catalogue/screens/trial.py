@@ -1,7 +1,6 @@
 """The trial at the stand: one fingering at a time, and at the end what came of it."""
 
 from dataclasses import dataclass
-from urllib.parse import urlencode
 
 from catalogue.high_notes import asked_first, caution_for
 from core.charts.entry import Entry
@@ -16,6 +15,7 @@ from drawing.compact import small_hands
 from drawing.hands import hands
 from drawing.strands import strands_of, strands_svg
 from evidence.trials import UNTRIED, answers_of
+from studio.address import Address
 
 QUESTIONS = {
     TrialQuestion.RESPONSE: ("Does it speak?", [(one.value, one.value) for one in TrialResponse]),
@@ -227,7 +227,7 @@ def _tried(in_hand, known, note, item, one: Answer):
     entry, fingering = _read(in_hand, item)
     touches = _touches(in_hand, fingering)
     written = format_fingering(fingering, in_hand.instrument) if fingering else ""
-    at = {"on": in_hand.name, "note": note.ascii, "touches": written}
+    query = Address(on=in_hand.name, note=note.ascii, touches=written).query()
     strands, moved = "", ""
     if entry:
         old, new = (strands_of(entry, evidence) for evidence in known[entry.id])
@@ -241,8 +241,8 @@ def _tried(in_hand, known, note, item, one: Answer):
         entry=entry,
         preferred=bool(entry) and entry.id in in_hand.preferred,
         moved=moved,
-        query="?" + urlencode(at),
-        own_query="" if entry or one.response is not TrialResponse.SPEAKS else "?" + urlencode(at),
+        query=query,
+        own_query="" if entry or one.response is not TrialResponse.SPEAKS else query,
     )
 
 

@@ -3,7 +3,6 @@
 from dataclasses import dataclass
 from fractions import Fraction
 from itertools import groupby
-from urllib.parse import urlencode
 
 from catalogue.model_words import NO_PITCH, pitch_words, readiness
 from catalogue.queries import TOUCHES_LIMIT
@@ -32,6 +31,7 @@ from overtones.screens.to_practise import (
     stones_of,
     tasks_of,
 )
+from studio.address import Address
 
 STAFF_PX = 640
 # The page opens on a fingering of which at least so many rungs can be told.
@@ -138,8 +138,8 @@ class _Asked:
         return self.in_hand.said(fingering or self.fingering)
 
     def query(self, touches="", note=None):
-        parts = {"on": self.in_hand.name, "note": (note or self.note).ascii}
-        return "?" + urlencode(parts | {"touches": touches or self.touches()})
+        at = Address(on=self.in_hand.name, note=(note or self.note).ascii)
+        return at.at(touches=touches or self.touches()).query()
 
     def sound(self, fingering, note):
         return self.query(self.touches(fingering), note)
@@ -181,7 +181,7 @@ def overtones_page(
 
     def address(other):
         """Another note on its own fingering."""
-        return "?" + urlencode({"on": in_hand.name, "note": other.ascii})
+        return Address(on=in_hand.name, note=other.ascii).query()
 
     return OvertonesPage(
         **one_note(in_hand, asked.note, address),

@@ -1,9 +1,6 @@
 """Fingerings near the known ones of a note: untried, to be tried with a student."""
 
 from dataclasses import dataclass
-from urllib.parse import urlencode
-
-from django.urls import reverse
 
 from catalogue.high_notes import caution_for
 from catalogue.model_words import pitch_words, readiness
@@ -14,6 +11,7 @@ from core.music.pitch import Pitch, spell
 from core.overtones.near_search import near_search
 from drawing.compact import small_hands
 from drawing.strands import per_hundred
+from studio.address import Address
 
 TRIED_AT_ONCE = 6
 
@@ -68,19 +66,18 @@ def untried_page(
         AVAILABLE_S,
         wider=wider,
     )
-    here = {"on": in_hand.name, "note": note.ascii}
+    here = Address(on=in_hand.name, note=note.ascii)
     rows = tuple(_row(in_hand, note, near) for near in found)
-    tried = here | {"also": [row.touches for row in rows[:TRIED_AT_ONCE]]}
     return UntriedPage(
         note=note,
         problems=tuple(problems),
         caution=caution_for(in_hand, note),
         tempo=f"{TEMPO_BPM:.0f}",
-        back="?" + urlencode(here),
-        trial=reverse("catalogue:trial-begin", query=tried),
+        back=here.query(),
+        trial=here.to("catalogue:trial-begin", also=[row.touches for row in rows[:TRIED_AT_ONCE]]),
         rows=rows,
         wider=wider,
-        wider_query="?" + urlencode(here | {"wider": "1"}),
+        wider_query=here.query(wider="1"),
     )
 
 
@@ -98,5 +95,5 @@ def _row(in_hand, note, near):
         pitch=pitch_words(trusted) if trusted else "",
         readiness=readiness(margin, even_db) if trusted else "",
         stumble=per_hundred(near.stumble),
-        query="?" + urlencode({"on": in_hand.name, "note": note.ascii, "touches": touches}),
+        query=Address(on=in_hand.name, note=note.ascii, touches=touches).query(),
     )

@@ -1,7 +1,6 @@
 """Count mode: one note large, and one press for what came of each attempt."""
 
 from dataclasses import dataclass
-from urllib.parse import urlencode
 
 from django.utils.safestring import SafeString
 
@@ -13,6 +12,7 @@ from core.practice.ladder import begin, climbed
 from core.practice.learning import Learning
 from drawing.compact import large_symbol
 from practice.queries import Counted
+from studio.address import Address
 
 CRACKS_SHOWN, NEAR = 3, 14
 KNOWN = ("by heart", "looked up")
@@ -122,11 +122,12 @@ def count_page(
 
     name = entry.id if entry else ""
 
+    here = Address(on=in_hand.name, note=note.ascii)
+
     def address(one=name, **more):
-        parts = {"on": in_hand.name, "note": note.ascii, "entry": one, "place": place, "began": began}
-        parts |= {} if by_heart else {"by_heart": "no"}
-        parts |= {"climb": str(climb)} if climb else {}
-        return "?" + urlencode(parts | more)
+        parts = {"place": place, "began": began, "by_heart": "" if by_heart else "no"}
+        parts |= {"climb": str(climb) if climb else ""}
+        return here.at(entry=one).query(**(parts | more))
 
     def named(one):
         return f"{one.kind_words} ({in_hand.said(one.fingering)})"
@@ -153,7 +154,7 @@ def count_page(
         in_all=counted[1],
         chance=chance_words(learning, note.midi, place, entry.id if entry else ""),
         last=tuple(came(result, cracked) for _, result, cracked in last),
-        closely="?" + urlencode({"on": in_hand.name, "note": note.ascii}),
+        closely=here.query(),
         climb=str(climb) if climb else "",
         step_bpm=f"{step.bpm:g}" if step else "",
         climb_says=climb_says(step) if step else "",

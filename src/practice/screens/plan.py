@@ -2,7 +2,6 @@
 
 from dataclasses import dataclass
 from datetime import date
-from urllib.parse import urlencode
 
 from django.urls import reverse
 
@@ -23,6 +22,7 @@ from core.practice.plan import (
 )
 from core.practice.reach import reach
 from core.words import counted
+from studio.address import Address
 
 # Notes named that come too late.
 LATE_NAMED = 6
@@ -114,12 +114,12 @@ def plan_page(in_hand, plan, learning: Learning, sessions: int, today: date, off
     ahead = chart_notes(learning, target) if plan and plan.whole else [coming] if coming is not None else []
     asked = dict.fromkeys(words for midi in ahead for words in taught_first(in_hand, spell(midi)))
     about = note or (spell(coming) if coming is not None else None)
-    query = "?" + urlencode({"on": in_hand.name, "note": about.ascii}) if about else ""
+    at = Address(on=in_hand.name, note=about.ascii) if about else None
     return PlanPage(
         there=plan is not None,
         note=note,
         says=_says(learning, on) if on else "",
-        stuck=_offers(query) if on and is_stuck(learning, on) else (),
+        stuck=_offers(at) if on and is_stuck(learning, on) else (),
         coming=spell(coming) if coming is not None else None,
         coming_midi=coming,
         held=held,
@@ -130,8 +130,8 @@ def plan_page(in_hand, plan, learning: Learning, sessions: int, today: date, off
         whole=_whole_says(ahead) if plan and plan.whole else "",
         due_says=_due_says(steps, plan.due, days) if plan and plan.due else "",
         caution=caution_for(in_hand, about) if about else "",
-        count=f"{reverse('practice:count')}{query}" if query else "",
-        closely=f"{reverse('catalogue:note')}{query}" if query else "",
+        count=at.to("practice:count") if at else "",
+        closely=at.to("catalogue:note") if at else "",
     )
 
 
@@ -145,11 +145,9 @@ def _says(learning, on):
     return f"Begun {worked}: stay with it until it holds."
 
 
-def _offers(query):
+def _offers(at):
     """Other ways to a note after two weeks, each with its reason."""
-    trial, overtones = (
-        f"{reverse(name)}{query}" for name in ("catalogue:trial-begin", "overtones:overtones")
-    )
+    trial, overtones = (at.to(name) for name in ("catalogue:trial-begin", "overtones:overtones"))
     return (
         Remedy("Another fingering", "one may speak where another does not", trial),
         Remedy("Overtones and stepping stones", "the voicing may be wanting", overtones),

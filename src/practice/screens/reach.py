@@ -2,7 +2,6 @@
 
 from dataclasses import dataclass
 from math import exp
-from urllib.parse import urlencode
 
 from core.music.pitch import Pitch, spell
 from core.practice.attempts import Place
@@ -10,6 +9,7 @@ from core.practice.learning import Learning
 from core.practice.reach import HowItHolds, holding, reach, standings, try_next
 from core.practice.stage import StillToCome, still_to_come
 from drawing.chance import chance_bar
+from studio.address import Address
 
 # Rungs shown below the lowest note that was tried or does not hold, and above the reach.
 BELOW, ABOVE = 5, 9
@@ -92,7 +92,7 @@ def reach_page(in_hand, learning: Learning, counts, guess: int) -> ReachPage:
             chance=f"{chance:.0f}, likely {low:.0f} to {high:.0f}",
             room=_counted(counts, midi, (Place.ROOM, Place.LESSON)),
             stage=_counted(counts, midi, (Place.STAGE,)),
-            query="?" + urlencode({"on": in_hand.name, "note": note.ascii}),
+            query=Address(on=in_hand.name, note=note.ascii).query(),
             next=midi == following,
             guessed=all(abs(midi - other) > CLOSE_BY for other in tried),
         )
@@ -104,7 +104,7 @@ def reach_page(in_hand, learning: Learning, counts, guess: int) -> ReachPage:
         attempts=sum(one.total for one in counts.values()),
         guess=spell(guess).ascii,
         guesses=tuple((spell(m).ascii, str(spell(m))) for m in range(learning.high, learning.low - 1, -1)),
-        next_query="?" + urlencode({"on": in_hand.name, "note": spell(following).ascii}),
+        next_query=Address(on=in_hand.name, note=spell(following).ascii).query(),
         next_note=spell(following),
         left_out=first - learning.low,
     )

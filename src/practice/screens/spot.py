@@ -1,7 +1,6 @@
 """Count mode for a spot of a passage: its notes in a row, and one press for what came of each playing."""
 
 from dataclasses import dataclass
-from urllib.parse import urlencode
 
 from django.utils.safestring import SafeString
 
@@ -25,6 +24,7 @@ from drawing.compact import large_symbol
 from practice.queries import Counted
 from practice.screens.count import KNOWN, Press, Turn, came, climb_says, presses, turn_of
 from practice.spots import SpotAsked, spot_asked
+from studio.address import Address
 
 # From which loudness down a note is begun softly.
 SOFT = 0.35
@@ -134,17 +134,17 @@ def spot_page(opened: Opened, asked: SpotAsked, counted, climbing=None) -> SpotP
     )
     bpm = round(ladder.bpm) if ladder else asked.bpm or target
 
+    address = Address(opened.passage.pk, state=str(opened.state.number))
+
     def query(first_id=events[0].id, last_id=events[-1].id, **more):
-        parts = {"state": opened.state.number, "from": first_id, "to": last_id, "miss": asked.miss}
-        parts |= {"place": asked.place, "by_heart": "" if asked.by_heart else "no"}
+        parts = {"miss": asked.miss, "place": asked.place, "by_heart": "" if asked.by_heart else "no"}
         parts |= {"climb": str(climbing) if climbing else "", "tempo": asked.bpm or ""}
-        return "?" + urlencode({name: value for name, value in (parts | more).items() if value})
+        return address.at(first=first_id, last=last_id).query(**(parts | more))
 
     before, here = (entries[at - 1] if at else None), entries[at]
     note = events[at].written_pitch
     cracks = [row[2] for row in last if row[2] is not None and row[3] == at]
     start = min(safe, target)
-    bench = {"state": opened.state.number, "note": events[at].id}
     return SpotPage(
         title=_title(events),
         notes=tuple(
@@ -186,7 +186,7 @@ def spot_page(opened: Opened, asked: SpotAsked, counted, climbing=None) -> SpotP
         climb_query=query(start=start, target=target, climb="", tempo=""),
         climb_words=f"Climb from ♩ = {start} to {target}" if start < target else f"Count at ♩ = {target}",
         query=query(),
-        bench_query="?" + urlencode(bench | ({"move": "into"} if at else {})),
+        bench_query=address.at(note=events[at].id, move="into" if at else "").query(),
         on=in_hand.name,
     )
 

@@ -2,12 +2,11 @@
 
 from dataclasses import dataclass
 
-from django.urls import reverse
-
 from core.music.events import where
 from core.practice.attempts import Place
 from core.practice.ladder import begin, resumed, steps_to
 from core.routes.hard_moves import hardest, safe_bpm
+from studio.address import Address
 
 # Moves named, and those among which they are found.
 MOVES, LOOKED_AT = 3, 24
@@ -56,8 +55,8 @@ def _move_due(music, solution, playings, move):
     target = round(music.settings.tempo_bpm)
     steps = begin(safe_bpm(solution.table, n - 1, n, target), target)
     steps = resumed(steps, [*_played_at(playings, n, pair)])
-    asked = {"state": music.state.number, "from": move.before.id, "to": move.after.id}
-    asked |= {} if steps.done else {"start": round(steps.bpm), "target": max(target, round(steps.bpm))}
+    at = Address(music.passage.pk, state=str(music.state.number), first=move.before.id, last=move.after.id)
+    ladder = {} if steps.done else {"start": round(steps.bpm), "target": max(target, round(steps.bpm))}
     return MoveDue(
         before_id=move.before.id,
         after_id=move.after.id,
@@ -67,7 +66,7 @@ def _move_due(music, solution, playings, move):
         bpm=round(steps.bpm),
         target=target,
         done=steps.done,
-        address=reverse("practice:count-spot", args=[music.passage.pk], query=asked),
+        address=at.to("practice:count-spot", **ladder),
     )
 
 

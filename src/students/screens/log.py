@@ -4,7 +4,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
 
-from django.urls import reverse
 from django.utils.safestring import SafeString
 from scipy.special import betaincinv
 
@@ -17,6 +16,7 @@ from drawing.chance import chance_bar
 from drawing.engraving import shared_glyphs
 from drawing.hits import UNDER, WeekOfHits, hits_svg, misses_under
 from drawing.svg import join
+from studio.address import Address
 
 WEEKS = 12
 # The spread shown: eight times of ten, from even odds before anything was counted.
@@ -147,7 +147,7 @@ def _fingering(in_hand, midi, entry_id, clean, total, cracks):
     low, high = betaincinv(clean + BEFORE, total - clean + BEFORE, INSIDE) * 100
     note = spell(midi)
     to, times = cracks.get((midi, entry_id), (None, 0))
-    asked = {"on": in_hand.name, "note": note.ascii} | ({"entry": entry.id} if entry else {})
+    at = Address(on=in_hand.name, note=note.ascii, entry=entry.id if entry else "")
     return ByFingering(
         note=note,
         name=f"{entry.kind_words} ({in_hand.said(entry.fingering)})" if entry else "fingering not said",
@@ -155,7 +155,7 @@ def _fingering(in_hand, midi, entry_id, clean, total, cracks):
         total=total,
         bar=chance_bar(100 * clean / total, low, high),
         cracked=f"{counted(times, 'time')} to {spell(to)}" if to is not None else "",
-        query=reverse("practice:count", query=asked),
+        query=at.to("practice:count"),
     )
 
 

@@ -4,8 +4,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
 
-from django.urls import reverse
-
 from bench.queries import Opened
 from catalogue.high_notes import taught_first
 from core.music.pitch import Pitch, spell
@@ -15,6 +13,7 @@ from core.practice.reach import reach
 from core.practice.routine import Block, Due, Sort, routine
 from core.words import counted
 from students.screens.ladders import moves_due
+from studio.address import Address
 
 DAYS = 7
 OVERTONES_ON = ("saxophone", "clarinet")
@@ -158,11 +157,11 @@ def _tasks(in_hand, plan, learning, music, moves, day):
         moves=bool(moves),
         passage=music is not None,
     )
-    on = {"on": in_hand.name}
+    on = Address(on=in_hand.name)
     note = spell(new) if new is not None else None
 
     def to(name, **more):
-        return reverse(name, query=on | more)
+        return on.to(name, **more)
 
     alone = "Reed alone" if instrument.family in REEDS_ALONE else "Mouthpiece alone"
     about = {Sort.ALONE: (alone, "One steady pitch, soft to loud and back.", "")}
@@ -176,7 +175,7 @@ def _tasks(in_hand, plan, learning, music, moves, day):
     if note is not None:
         about[Sort.NEW_NOTE] = _new_note(in_hand, note, plan, to)
     if music is not None:
-        bench = f"{reverse('bench:bench', args=[music.passage.pk])}?state={music.state.number}"
+        bench = Address(music.passage.pk, state=str(music.state.number)).to("bench:bench")
         named = "; ".join(move.says for move in moves)
         address = moves[0].address if moves else bench
         about[Sort.MOVES] = "Hard links", f"Three clean in a row, then faster: {named}.", address

@@ -8,6 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from catalogue import shipped
+from core.evidence.sources import Heard, Readings
 from core.routes.alternatives import AS_GOOD, NEAR, by_habit, by_stretch, near
 from core.routes.faults import STRANDS
 from core.routes.most_worth import LISTED, WORTH_LISTING, most_worth
@@ -162,7 +163,9 @@ def test_a_measured_fingering_leaves_less_to_find_out():
     from core_shapes import in_hand_of
 
     read = tuple(
-        (entry.id, (), ((1, (0.0, 1.0, -1.0)),)) for entry in CHART.by_midi[70] if entry.partial is not None
+        (entry.id, Heard(readings=(Readings(1, (0.0, 1.0, -1.0)),)))
+        for entry in CHART.by_midi[70]
+        if entry.partial is not None
     )
     alto = in_hand_of("alto-saxophone", heard=read)
     events = sounding_events(read_abc(line).passage, 60.0)

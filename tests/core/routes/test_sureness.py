@@ -4,7 +4,8 @@ import numpy as np
 import pytest
 
 from catalogue.in_hand import moves_of
-from core.evidence.sources import ALL_SOURCES, Basis
+from core.charts.entry import Speaks
+from core.evidence.sources import ALL_SOURCES, Basis, Heard, Judgement, Readings, Tuning
 from core.evidence.weigh import TWIN_CENTS
 from core.music.events import sounding_events
 from core.music.notation.abc import read_abc
@@ -19,7 +20,7 @@ FLAT = (-28.0, -30.0, -29.0)
 
 def heard(name, cents=(), judged=()):
     """What was read and judged of a fingering under the first set-up."""
-    return name, tuple((1, *words) for words in judged), ((1, cents),) if cents else ()
+    return name, Heard(tuple(judged), (Readings(1, cents),) if cents else ())
 
 
 def table_of(in_hand, abc, tempo=100.0, **more):
@@ -95,7 +96,7 @@ def test_the_fingering_measured_does_not_lose_to_its_twin():
 
 
 def test_a_flick_shares_the_pitch_of_its_twin_and_not_how_it_speaks():
-    judged = heard("A3-plain", judged=[("sharp", "", "sure", "")])
+    judged = heard("A3-plain", judged=[Judgement(1, pitch=Tuning.SHARP, speaks=Speaks.SURE)])
     bassoon = in_hand_of("bassoon", heard=(judged,))
     (flick,) = bassoon.evidence([bassoon.catalogue.by_id["A3-flick-A"]])
     assert any(source.count for source in flick.pitch.sources)
