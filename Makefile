@@ -32,6 +32,7 @@ checks: .venv/test.stamp
 	.venv/bin/ruff check .
 	.venv/bin/djlint --check --quiet src/templates
 	.venv/bin/mypy
+	$(PY) tools/docstrings.py
 	.venv/bin/lint-imports --no-cache
 	$(PY) tools/structure.py --check
 	$(PY) -m django makemigrations --check --dry-run

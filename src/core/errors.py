@@ -93,6 +93,16 @@ class NotationError(CoreError):
 def bar_and_beat(bar: int | None, beat: Fraction | None) -> str:
     """Name a place in a score the way it is said in a rehearsal.
 
+    Parameters
+    ----------
+    bar : int or None, from 1
+        None for the whole score.
+    beat : Fraction or None
+
+    Returns
+    -------
+    str
+
     Examples
     --------
     >>> bar_and_beat(7, Fraction(5, 2))

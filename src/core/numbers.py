@@ -14,6 +14,14 @@ LENGTH_LIMIT = 24
 def decimal(text: str) -> float:
     """Read one number; a comma is a decimal comma.
 
+    Parameters
+    ----------
+    text : str
+
+    Returns
+    -------
+    float
+
     Raises
     ------
     NumberError

@@ -6,6 +6,14 @@ from __future__ import annotations
 def capital(text: str) -> str:
     """A text begun with a capital; the rest stays as it is.
 
+    Parameters
+    ----------
+    text : str
+
+    Returns
+    -------
+    str
+
     Examples
     --------
     >>> capital("left B-flat")
@@ -15,12 +23,31 @@ def capital(text: str) -> str:
 
 
 def sentence(text: str) -> str:
-    """A message begun with a capital and ended with a full stop."""
+    """A message begun with a capital and ended with a full stop.
+
+    Parameters
+    ----------
+    text : str
+
+    Returns
+    -------
+    str
+    """
     return capital(text) + ("" if text.endswith((".", "?", "!")) else ".")
 
 
 def counted(count: int, one: str) -> str:
     """A count with its noun.
+
+    Parameters
+    ----------
+    count : int, from 0
+    one : str
+        The noun for one.
+
+    Returns
+    -------
+    str
 
     Examples
     --------
@@ -32,6 +59,14 @@ def counted(count: int, one: str) -> str:
 
 def cents_words(cents: float) -> str:
     """Cents as a teacher says them.
+
+    Parameters
+    ----------
+    cents : float, cents, sharp positive
+
+    Returns
+    -------
+    str
 
     Examples
     --------
@@ -45,6 +80,14 @@ def cents_words(cents: float) -> str:
 
 def in_100(faults: float) -> str:
     """Faults in a hundred playings, in words; a fault or more in one playing as such.
+
+    Parameters
+    ----------
+    faults : float, faults a playing, from 0
+
+    Returns
+    -------
+    str
 
     Examples
     --------

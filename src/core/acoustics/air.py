@@ -46,6 +46,10 @@ def air_at(celsius: float) -> Air:
     celsius : float
         From -10 to 50.
 
+    Returns
+    -------
+    Air
+
     Raises
     ------
     ValueError

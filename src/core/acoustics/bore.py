@@ -30,7 +30,14 @@ FLAT = 1e-11
 
 @dataclass(frozen=True)
 class Matrix:
-    """Transfer matrices: near pressure = a far pressure + b far flow, near flow = c … + d …."""
+    """Transfer matrices: near pressure = a far pressure + b far flow, near flow = c … + d ….
+
+    Parameters
+    ----------
+    a, d : np.ndarray of complex [shape=(n_freq,) or (n_stacked, n_freq)]
+    b, c : np.ndarray of complex, of the same shape
+        In Pa s/m³, and in its inverse.
+    """
 
     a: ComplexArray
     b: ComplexArray
@@ -46,7 +53,16 @@ class Matrix:
         )
 
     def seen(self, load: ComplexArray) -> ComplexArray:
-        """Impedance at the near end when the far end carries `load`."""
+        """Impedance at the near end when the far end carries `load`.
+
+        Parameters
+        ----------
+        load : np.ndarray of complex [shape=(..., n_freq)], Pa s/m³
+
+        Returns
+        -------
+        np.ndarray of complex [shape=(..., n_freq)], Pa s/m³
+        """
         return (self.a * load + self.b) / (self.c * load + self.d)
 
     def __getitem__(self, index: int) -> Matrix:
@@ -55,6 +71,7 @@ class Matrix:
 
     @property
     def determinant(self) -> ComplexArray:
+        """The determinant of each, which reciprocity makes 1; of the shape of the parts."""
         return self.a * self.d - self.b * self.c
 
 
@@ -63,6 +80,7 @@ def propagation(air: Air, omega: FloatArray, radius: float | FloatArray) -> tupl
 
     Parameters
     ----------
+    air : Air
     omega : np.ndarray [shape=(n_freq,)]
         Angular frequencies in rad/s, above 0.
     radius : float, or np.ndarray that broadcasts with omega
@@ -144,7 +162,18 @@ KNOT_STEP = (WIDE - NARROW) / KNOTS
 
 
 def cylinder(air: Air, omega: FloatArray, radius: float, length: float) -> Matrix:
-    """Make the transfer matrix of a lossy cylinder; lengths in m."""
+    """Make the transfer matrix of a lossy cylinder; lengths in m.
+
+    Parameters
+    ----------
+    air : Air
+    omega : np.ndarray [shape=(n_freq,)], rad/s, above 0
+    radius, length : float, m, above 0
+
+    Returns
+    -------
+    Matrix
+    """
     gamma, impedance = propagation(air, omega, radius)
     cosh, sinh = np.cosh(gamma * length), np.sinh(gamma * length)
     return Matrix(cosh, impedance * sinh, sinh / impedance, cosh)
@@ -157,12 +186,18 @@ def cone(
 
     Parameters
     ----------
+    air : Air
+    omega : np.ndarray [shape=(n_freq,)], rad/s, above 0
     near, far : float
         Radii toward the reed and away from it, in m.
     length : float
         Along the axis, in m.
     longest : float
         Longest slice; within one the losses are those of its mean radius.
+
+    Returns
+    -------
+    Matrix
 
     References
     ----------
@@ -175,7 +210,21 @@ def cone(
 def cones(
     air: Air, omega: FloatArray, pieces: Sequence[tuple[float, float, float]], longest: float = SLICE
 ) -> list[Matrix]:
-    """Make the transfer matrices of many cones together; each piece is (near, far, length)."""
+    """Make the transfer matrices of many cones together; each piece is (near, far, length).
+
+    Parameters
+    ----------
+    air : Air
+    omega : np.ndarray [shape=(n_freq,)], rad/s, above 0
+    pieces : sequence of (float, float, float), m
+        Radius toward the reed, radius away from it, length of each.
+    longest : float, m
+        Longest slice of a cone.
+
+    Returns
+    -------
+    list of Matrix
+    """
     counts = [1 if near == far else max(1, math.ceil(length / longest)) for near, far, length in pieces]
     rows = [
         (near + (far - near) * n / count, near + (far - near) * (n + 1) / count, length / count)

@@ -65,7 +65,16 @@ class Fit:
 
 
 def n_knobs(geometry: Geometry) -> int:
-    """How many numbers a fit may turn."""
+    """How many numbers a fit may turn.
+
+    Parameters
+    ----------
+    geometry : Geometry
+
+    Returns
+    -------
+    int
+    """
     return len(WHOLE) + WIDTHS + 2 * len(geometry.holes)
 
 
@@ -74,8 +83,13 @@ def turned(geometry: Geometry, knobs: FloatArray) -> Geometry:
 
     Parameters
     ----------
+    geometry : Geometry
     knobs : np.ndarray [shape=(n_knobs,)]
         In standard deviations of the priors.
+
+    Returns
+    -------
+    Geometry
     """
     whole = {name: float(np.exp(sd * knob)) for (name, sd), knob in zip(WHOLE.items(), knobs, strict=False)}
     widths = np.exp(WIDTH * knobs[len(WHOLE) : len(WHOLE) + WIDTHS])
@@ -111,7 +125,19 @@ def turned(geometry: Geometry, knobs: FloatArray) -> Geometry:
 
 
 def resonances_near(tube: Tube, air: Air, states: StateArray, guess: FloatArray) -> FloatArray:
-    """The resonance of each state next to a guess, in Hz; a few steps only, so it must start near."""
+    """The resonance of each state next to a guess, in Hz; a few steps only, so it must start near.
+
+    Parameters
+    ----------
+    tube : Tube
+    air : Air
+    states : np.ndarray of int [shape=(n_states, n_holes)]
+    guess : np.ndarray [shape=(n_states,)], Hz
+
+    Returns
+    -------
+    np.ndarray [shape=(n_states,)], Hz
+    """
     at = guess.astype(float)
     for _ in range(STEPS):
         admittance = 1 / Pieces(tube, air, 2 * np.pi * at[:, None] * AROUND).each(states)
@@ -125,6 +151,18 @@ def draws(plan: Sequence[Geometry], count: int, seed: int) -> list[Geometry]:
     """Plausible instruments to fit from: `count` of each of the plan's geometries.
 
     Each with its own holes, chimneys, pads and widths, and its own temperature; the places are the plan's.
+
+    Parameters
+    ----------
+    plan : sequence of Geometry
+    count : int, above 0
+        Instruments of each geometry.
+    seed : int
+        Of the order, so that it comes again.
+
+    Returns
+    -------
+    list of Geometry
     """
     random = np.random.default_rng(seed)
     found = []
@@ -144,6 +182,12 @@ def fit(start: Geometry, instrument: Instrument, anchors: Sequence[Anchor]) -> F
     ----------
     start : Geometry
         Its dimensions are the middles of the priors.
+    instrument : Instrument
+    anchors : sequence of Anchor
+
+    Returns
+    -------
+    Fit
     """
     names = [hole.name for hole in start.holes]
     plain = start.tube()

@@ -73,10 +73,15 @@ class Geometry:
 
     @property
     def air(self) -> Air:
+        """The air in it, at its temperature."""
         return air_at(self.celsius)
 
     def tube(self) -> Tube:
         """The bore that `impedance` works on, in m.
+
+        Returns
+        -------
+        Tube
 
         Raises
         ------
@@ -129,6 +134,11 @@ def parse_plan(text: str, others: Callable[[str], str], instrument: Instrument) 
         ``width`` times as wide; holes named again replace, or add to, those of the other.
     others : callable
         Text of another instrument's dimensions, by its name.
+    instrument : Instrument
+
+    Returns
+    -------
+    Dimensions
 
     Raises
     ------
@@ -177,13 +187,33 @@ def _extended(data: dict[str, Any], others: Callable[[str], str]) -> dict[str, A
 
 
 def format_ensemble(geometries: Iterable[Geometry], provenance: Mapping[str, Any]) -> str:
-    """Write fitted geometries as JSON, with where they come from."""
+    """Write fitted geometries as JSON, with where they come from.
+
+    Parameters
+    ----------
+    geometries : iterable of Geometry
+    provenance : mapping of str to Any
+        Where the geometries come from, by a name for each thing said.
+
+    Returns
+    -------
+    str
+    """
     rows = [_rounded(asdict(geometry)) for geometry in geometries]
     return json.dumps({"provenance": provenance, "geometries": rows}, indent=1) + "\n"
 
 
 def parse_ensemble(text: str) -> tuple[Geometry, ...]:
-    """Read fitted geometries."""
+    """Read fitted geometries.
+
+    Parameters
+    ----------
+    text : str
+
+    Returns
+    -------
+    tuple of Geometry
+    """
     return tuple(
         Geometry(
             Mouthpiece(**row["mouthpiece"]),
@@ -210,6 +240,9 @@ def hole_states(
 
     Parameters
     ----------
+    tube : Tube
+    instrument : Instrument
+    fingerings : sequence of Fingering
     fitted : collection of str, optional
         Optional touches and fittings of the instrument in hand. Default: what is usually fitted.
 
@@ -221,7 +254,17 @@ def hole_states(
 
 
 def standing(tube: Tube, reads: Sequence[Mechanism]) -> StateArray:
-    """State of every hole under each reading of the keywork: shape (n_reads, n_holes)."""
+    """State of every hole under each reading of the keywork.
+
+    Parameters
+    ----------
+    tube : Tube
+    reads : sequence of Mechanism
+
+    Returns
+    -------
+    np.ndarray of int [shape=(n_reads, n_holes)]
+    """
     rows = np.zeros((len(reads), len(tube.holes)), dtype=np.uint8)
     for row, read in zip(rows, reads, strict=True):
         row[:] = tube.state({*read.open_holes, *read.open_vents} - set(read.half_holes), read.half_holes)

@@ -97,7 +97,19 @@ class Cell:
 
 
 def try_out(model: Model, catalogue: Catalogue, rows: Sequence[str]) -> list[HeldOutRow]:
-    """Ask the model for rows of the chart."""
+    """Ask the model for rows of the chart.
+
+    Parameters
+    ----------
+    model : Model
+    catalogue : Catalogue
+    rows : sequence of str
+        Ids of entries.
+
+    Returns
+    -------
+    list of HeldOutRow
+    """
     entries = [catalogue.by_id[name] for name in rows]
     found = model.predict([(entry.fingering, entry.note) for entry in entries])
     return [
@@ -125,6 +137,14 @@ def cells(trial: HoldOut) -> list[Cell]:
     """Sum up the hold-out of one instrument by register and use, from the lowest register up.
 
     Fingerings of a form of their own are left to `form_cells`.
+
+    Parameters
+    ----------
+    trial : HoldOut
+
+    Returns
+    -------
+    list of Cell
     """
     uses = [use.value for use in SoundsAs]
     return _cells([trial], uses)
@@ -134,6 +154,14 @@ def form_cells(trials: Sequence[HoldOut]) -> list[Cell]:
     """Sum up the hold-out of a family of instruments by register and form.
 
     High up each member has few rows; built alike, they are counted together.
+
+    Parameters
+    ----------
+    trials : sequence of HoldOut
+
+    Returns
+    -------
+    list of Cell
     """
     forms = dict.fromkeys(form.name for trial in trials for form in trial.model.instrument.forms)
     return _cells(trials, list(forms))
@@ -166,6 +194,18 @@ def area_of(
 
     The form is how the fingering is built, where the instrument tells that apart, and else how its
     resonance comes to sound; one without any resonance counts as vented.
+
+    Parameters
+    ----------
+    instrument : Instrument
+    fingering : Fingering
+    note : Pitch
+    prediction : Prediction or None
+
+    Returns
+    -------
+    (str, str)
+        Names of the register and of the form.
     """
     use = prediction.sounds_as if prediction else SoundsAs.VENTED
     form = instrument.form_of(fingering.touches, note)
@@ -224,14 +264,35 @@ def _controls(
 
 
 def without_own_offset(errors: FloatArray, notes: Sequence[int]) -> FloatArray:
-    """Errors less the median of those on other notes; as they are where there is no other note."""
+    """Errors less the median of those on other notes; as they are where there is no other note.
+
+    Parameters
+    ----------
+    errors : np.ndarray [shape=(n,)], cents
+    notes : sequence of int of length n
+        Written notes.
+
+    Returns
+    -------
+    np.ndarray [shape=(n,)], cents
+    """
     at = np.array(notes)
     offsets = [np.median(errors[at != note]) if (at != note).any() else 0.0 for note in at]
     return np.asarray(errors - np.array(offsets))
 
 
 def one_touch_away(instrument: Instrument, fingering: Fingering) -> list[Fingering]:
-    """Fingerings with one touch more or one less that hands can hold."""
+    """Fingerings with one touch more or one less that hands can hold.
+
+    Parameters
+    ----------
+    instrument : Instrument
+    fingering : Fingering
+
+    Returns
+    -------
+    list of Fingering
+    """
     found = []
     for touch in instrument.touch_by_name:
         groups = [getattr(fingering, held.value) - {touch} for held in Held]
@@ -244,7 +305,17 @@ def one_touch_away(instrument: Instrument, fingering: Fingering) -> list[Fingeri
 
 
 def rank(found: Prediction | None) -> float:
-    """How well the model likes a fingering for a note: cents, and margin where it is below nothing."""
+    """How well the model likes a fingering for a note: cents, and margin where it is below nothing.
+
+    Parameters
+    ----------
+    found : Prediction or None
+
+    Returns
+    -------
+    float
+        The higher, the better; of no unit.
+    """
     if found is None:
         return -MISS_CENTS / RANK_CENTS - 1
     return -abs(found.cents) / RANK_CENTS + float(np.clip(found.margin, -RANK_DB, 0)) / RANK_DB
@@ -252,6 +323,18 @@ def rank(found: Prediction | None) -> float:
 
 def area_under(taught: Sequence[float], others: Sequence[float]) -> tuple[float, float, float]:
     """Chance that a taught one ranks above another, with its bounds by bootstrap; ties count half.
+
+    Parameters
+    ----------
+    taught : sequence of float
+        Ranks, as `rank` gives them.
+    others : sequence of float
+        Ranks of the fingerings to tell apart from these.
+
+    Returns
+    -------
+    (float, float, float), 0 to 1
+        The chance, its 2.5th and its 97.5th percentile; not a number where either side is empty.
 
     Examples
     --------

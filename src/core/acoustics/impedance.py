@@ -52,6 +52,7 @@ class Tube:
 
     @property
     def length(self) -> float:
+        """From the reed to the bell, in m."""
         return self.profile[-1][0]
 
     @cached_property
@@ -60,11 +61,33 @@ class Tube:
         return tuple(sorted(self.holes, key=lambda name: self.holes[name][0]))
 
     def radius_at(self, place: float) -> float:
+        """Radius of the bore, in m.
+
+        Parameters
+        ----------
+        place : float, m
+            From the reed; beyond either end the radius there is kept.
+
+        Returns
+        -------
+        float, m
+        """
         places, radii = zip(*self.profile, strict=True)
         return float(np.interp(place, places, radii))
 
     def state(self, open_holes: Collection[str], half_holes: Collection[str] = ()) -> StateArray:
         """State of each hole, in the order of `hole_names`.
+
+        Parameters
+        ----------
+        open_holes : collection of str
+            Names of holes.
+        half_holes : collection of str
+            Names of holes that are half open.
+
+        Returns
+        -------
+        np.ndarray of int [shape=(n_holes,)]
 
         Raises
         ------
@@ -140,7 +163,21 @@ class Pieces:
         return self._at_reed(load)[which]
 
     def each(self, states: StateArray) -> ComplexArray:
-        """Input impedance of each state at frequencies of its own, in Pa s/m³; shapes as `all`."""
+        """Input impedance of each state at frequencies of its own, in Pa s/m³; shapes as `all`.
+
+        Parameters
+        ----------
+        states : np.ndarray of int [shape=(n_states, n_holes)]
+
+        Returns
+        -------
+        np.ndarray of complex [shape=(n_states, n_freq)], Pa s/m³
+
+        Raises
+        ------
+        ValueError
+            As `all`.
+        """
         self._check(states)
         load = self._end
         for index, branches in self._steps:
@@ -168,7 +205,9 @@ def input_impedance(
 
     Parameters
     ----------
+    tube : Tube
     open_holes, half_holes : collection of str
+    air : Air
     omega : np.ndarray [shape=(n_freq,)]
         Angular frequencies in rad/s, above 0.
 

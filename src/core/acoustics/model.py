@@ -58,7 +58,16 @@ class Model:
         self._predictions: dict[tuple[Fingering, int], Prediction | None] = {}
 
     def read(self, fingering: Fingering) -> Mechanism:
-        """What the keywork says of a fingering, kept for the next time."""
+        """What the keywork says of a fingering, kept for the next time.
+
+        Parameters
+        ----------
+        fingering : Fingering
+
+        Returns
+        -------
+        Mechanism
+        """
         found = self._reads.get(fingering)
         if found is None:
             if len(self._reads) >= FINGERINGS_KEPT:
@@ -76,6 +85,7 @@ class Model:
 
     @cached_property
     def tubes(self) -> tuple[Tube, ...]:
+        """A tube for each geometry."""
         return tuple(geometry.tube() for geometry in self.geometries)
 
     @cached_property
@@ -89,18 +99,45 @@ class Model:
         return tuple([self._names.index(name) for name in tube.hole_names] for tube in self.tubes)
 
     def states(self, fingerings: Sequence[Fingering]) -> StateArray:
-        """State of every hole, in the order of the keywork: shape (n_fingerings, n_holes)."""
+        """State of every hole, in the order of the keywork.
+
+        Parameters
+        ----------
+        fingerings : sequence of Fingering
+
+        Returns
+        -------
+        np.ndarray of int [shape=(n_fingerings, n_holes)]
+        """
         rows = standing(self.tubes[0], [self.read(fingering) for fingering in fingerings])
         return rows[:, np.argsort(self._order[0])]
 
     def curves(self, fingering: Fingering) -> ComplexArray:
-        """Input impedance in every geometry: shape (n_geometries, n_freq), in Pa s/m³."""
+        """Input impedance in every geometry.
+
+        Parameters
+        ----------
+        fingering : Fingering
+
+        Returns
+        -------
+        np.ndarray of complex [shape=(n_geometries, n_freq)], Pa s/m³
+        """
         state = self.states([fingering])
         together = zip(self._pieces, self._order, strict=True)
         return np.stack([pieces.all(state[:, order])[0] for pieces, order in together])
 
     def resonances(self, fingerings: Sequence[Fingering]) -> list[tuple[list[Peak], ...]]:
-        """Resonances of each fingering in every geometry, from the lowest up."""
+        """Resonances of each fingering in every geometry, from the lowest up.
+
+        Parameters
+        ----------
+        fingerings : sequence of Fingering
+
+        Returns
+        -------
+        list of tuple of list of Peak
+        """
         if not fingerings:
             return []
         states = self.states(fingerings)
@@ -121,6 +158,11 @@ class Model:
     def quick_look(self, fingerings: Sequence[Fingering], pitch: Pitch) -> FloatArray:
         """Where the nearest resonance to a written note lies, in cents: in one geometry of each family.
 
+        Parameters
+        ----------
+        fingerings : sequence of Fingering
+        pitch : Pitch
+
         Returns
         -------
         np.ndarray [shape=(n_fingerings,)]
@@ -140,6 +182,10 @@ class Model:
 
     def predict(self, asked: Sequence[tuple[Fingering, Pitch]]) -> list[Prediction | None]:
         """What the ensemble says of fingerings for written notes.
+
+        Parameters
+        ----------
+        asked : sequence of (Fingering, Pitch)
 
         Returns
         -------
@@ -190,6 +236,15 @@ class Model:
         Nor where the geometries are at odds, or the note would not hold against a lower one. The lowest
         resonance under an open vent counts only if it is still the strongest: a vent is there to let a
         higher one sound.
+
+        Parameters
+        ----------
+        asked : sequence of (Fingering, Pitch)
+
+        Returns
+        -------
+        list of float or None, cents, sharp positive
+            One for each asked.
         """
         found: list[float | None] = []
         for (fingering, _), prediction in zip(asked, self.predict(asked), strict=True):
@@ -208,6 +263,14 @@ class Model:
 
         Counted along one geometry, that with a middling number of them; of the others each gives the nearest,
         since high up one may have a resonance more than another.
+
+        Parameters
+        ----------
+        fingering : Fingering
+
+        Returns
+        -------
+        list of Rung
         """
         (each,) = self.resonances([fingering])
         along = sorted(each, key=len)[len(each) // 2]
@@ -233,6 +296,11 @@ class Model:
 
     def support(self, fingering: Fingering, pitch: Pitch) -> dict[int, float]:
         """How the bore backs twice and three times a note: decibels over the note itself, the median.
+
+        Parameters
+        ----------
+        fingering : Fingering
+        pitch : Pitch
 
         Returns
         -------
@@ -260,7 +328,16 @@ class Model:
         return SoundsAs.VENTED if read.open_vents or read.tube != read.plain else SoundsAs.OVERTONE
 
     def sounding_hz(self, pitch: Pitch) -> float:
-        """Equal-tempered sounding frequency of a written note, in Hz."""
+        """Equal-tempered sounding frequency of a written note, in Hz.
+
+        Parameters
+        ----------
+        pitch : Pitch
+
+        Returns
+        -------
+        float, Hz
+        """
         return frequency_hz(self.instrument.to_sounding.apply(pitch))
 
 

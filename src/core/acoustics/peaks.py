@@ -29,13 +29,38 @@ class Peak:
 
 
 def frequencies(low: float, high: float) -> FloatArray:
-    """Frequencies at which curves are worked out: even steps of pitch from `low` to `high`, in Hz."""
+    """Frequencies at which curves are worked out: even steps of pitch from `low` to `high`, in Hz.
+
+    Parameters
+    ----------
+    low : float, Hz, above 0
+    high : float, Hz, above `low`
+
+    Returns
+    -------
+    np.ndarray [shape=(n_freq,)], Hz
+    """
     count = int(np.ceil(PER_OCTAVE * np.log2(high / low))) + 1
     return np.asarray(low * 2 ** (np.arange(count) / PER_OCTAVE))
 
 
 def find_peaks(frequency: FloatArray, impedance: ComplexArray) -> list[Peak]:
-    """Find the resonances of an input impedance, from the lowest up; see `peaks_of_all`."""
+    """Find the resonances of an input impedance, from the lowest up; see `peaks_of_all`.
+
+    Parameters
+    ----------
+    frequency : np.ndarray [shape=(n_freq,)], Hz
+    impedance : np.ndarray of complex [shape=(n_freq,)], Pa s/m³
+
+    Returns
+    -------
+    list of Peak
+
+    Raises
+    ------
+    ValueError
+        If the frequencies do not rise evenly.
+    """
     return peaks_of_all(frequency, impedance[None, :])[0]
 
 
@@ -127,6 +152,21 @@ def lowest(
     """Where on the parabola through three points the magnitude is least, that least, and the slope there.
 
     The place counts in steps from the middle point and stays within `limit` of it.
+
+    Parameters
+    ----------
+    below : np.ndarray of complex [shape=(n,)]
+        Admittances one step below.
+    at : np.ndarray of complex [shape=(n,)]
+        At the middle points.
+    above : np.ndarray of complex [shape=(n,)]
+        One step above.
+    limit : float, steps
+
+    Returns
+    -------
+    (np.ndarray, np.ndarray, np.ndarray) [shape=(n,)]
+        Places in steps from the middle; magnitudes; slopes a step.
     """
     first, second = (above - below) / 2, (above - 2 * at + below) / 2
     shift = np.zeros(len(at))

@@ -18,10 +18,15 @@ def unflanged(air: Air, omega: FloatArray, radius: float) -> ComplexArray:
 
     Parameters
     ----------
+    air : Air
     omega : np.ndarray [shape=(n_freq,)]
         Angular frequencies in rad/s; above ka = 1.5 the value there is kept.
     radius : float
         In m.
+
+    Returns
+    -------
+    np.ndarray of complex [shape=(n_freq,)], Pa s/m³
 
     References
     ----------
@@ -36,6 +41,14 @@ def unflanged(air: Air, omega: FloatArray, radius: float) -> ComplexArray:
 
 def flanged_length(radius: float) -> float:
     """Length by which an open hole in a wide wall reaches beyond its rim, in m.
+
+    Parameters
+    ----------
+    radius : float, m, above 0
+
+    Returns
+    -------
+    float, m
 
     References
     ----------
@@ -52,6 +65,10 @@ def pad_length(radius: float, height: float, pad_radius: float, wall: float) -> 
     ----------
     radius, height, pad_radius, wall : float
         Of the hole, of the pad above its rim, of the pad, thickness of the rim; in m.
+
+    Returns
+    -------
+    float, m
 
     References
     ----------

@@ -55,6 +55,11 @@ def respond(peaks: Sequence[Peak], wanted: float) -> Response | None:
     Response or None
         None where no resonance lies within 150 cents.
 
+    Raises
+    ------
+    ValueError
+        If the frequency is not above 0.
+
     Examples
     --------
     >>> found = respond([Peak(200.0, 40.0, 30.0), Peak(402.0, 36.0, 30.0)], 400.0)
@@ -83,6 +88,7 @@ def support(
     ----------
     frequency : np.ndarray [shape=(n_freq,)]
         In Hz, rising.
+    impedance : np.ndarray of complex [shape=(n_freq,)], Pa s/m³
     sounding : float
         In Hz.
     cutoff : float
@@ -107,8 +113,10 @@ def cutoff_of(tube: Tube, open_holes: Collection[str], air: Air) -> float | None
 
     Parameters
     ----------
+    tube : Tube
     open_holes : collection of str
         The open tone holes, without vents: those are no part of the row.
+    air : Air
 
     Returns
     -------

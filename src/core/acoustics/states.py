@@ -18,6 +18,10 @@ BoolArray = npt.NDArray[np.bool_]
 def every_state(instrument: Instrument) -> StateArray:
     """Find every state of the holes that a holdable fingering gives.
 
+    Parameters
+    ----------
+    instrument : Instrument
+
     Returns
     -------
     np.ndarray [shape=(n_states, n_holes)]

@@ -60,6 +60,7 @@ class Hole:
 
     @property
     def ratio(self) -> float:
+        """Radius of the hole over that of the bore, up to 1."""
         return self.radius / self.bore_radius
 
     @property
@@ -85,6 +86,17 @@ class Hole:
 def hole_matrix(air: Air, omega: FloatArray, hole: Hole, *, is_open: bool) -> Matrix:
     """Make the transfer matrix of a hole: a branch to the side, and what it takes from the bore's length.
 
+    Parameters
+    ----------
+    air : Air
+    omega : np.ndarray [shape=(n_freq,)], rad/s, above 0
+    hole : Hole
+    is_open : bool
+
+    Returns
+    -------
+    Matrix
+
     References
     ----------
     Dubos et al. (1999), Theory of sound propagation in a duct with a branched tube using modal
@@ -95,7 +107,20 @@ def hole_matrix(air: Air, omega: FloatArray, hole: Hole, *, is_open: bool) -> Ma
 
 
 def hole_matrices(air: Air, omega: FloatArray, holes: Sequence[Hole], *, is_open: bool) -> Matrix:
-    """Make the transfer matrices of many holes, stacked along the first axis."""
+    """Make the transfer matrices of many holes, stacked along the first axis.
+
+    Parameters
+    ----------
+    air : Air
+    omega : np.ndarray [shape=(n_freq,)], rad/s, above 0
+    holes : sequence of Hole
+    is_open : bool
+
+    Returns
+    -------
+    Matrix
+        Parts of shape (n_holes, n_freq).
+    """
 
     def column(values: Iterable[float]) -> FloatArray:
         return np.array(list(values), dtype=float).reshape((-1,) + (1,) * omega.ndim)

@@ -94,7 +94,18 @@ class Limits:
     above: Pitch | None = None
 
     def after_readings_only(self, register: str, note: Pitch) -> bool:
-        """Whether cents of a written note in a register wait for the player's own readings."""
+        """Whether cents of a written note in a register wait for the player's own readings.
+
+        Parameters
+        ----------
+        register : str
+            Name of a register.
+        note : Pitch
+
+        Returns
+        -------
+        bool
+        """
         high = self.readings_above is not None and note.midi > self.readings_above.midi
         return high or register in self.after_readings
 
@@ -110,7 +121,16 @@ class TriedModel:
 
 
 def level_of(cell: Cell) -> Level:
-    """What a register and form have earned."""
+    """What a register and form have earned.
+
+    Parameters
+    ----------
+    cell : Cell
+
+    Returns
+    -------
+    Level
+    """
     enough = cell.count >= TRIED or (cell.count and cell.anchors >= SEEN)
     if enough and cell.within >= max(EARNED, 2 * cell.random):
         return Level.PITCH
@@ -122,7 +142,17 @@ def level_of(cell: Cell) -> Level:
 
 
 def format_table(cells_of: Mapping[str, Iterable[Cell]]) -> str:
-    """Write the results of every instrument as TOML."""
+    """Write the results of every instrument as TOML.
+
+    Parameters
+    ----------
+    cells_of : mapping of str to iterable of Cell
+        By the name of an instrument.
+
+    Returns
+    -------
+    str
+    """
     lines = ["# Made by `make holdout ARGS=--write`: what the models earned on fingerings they never saw."]
     for name, cells in cells_of.items():
         lines.append(f"\n[{name}]\ncell = [")
@@ -148,7 +178,16 @@ def _number(value: float) -> str:
 
 
 def parse_table(text: str) -> dict[str, dict[tuple[str, str], Trust]]:
-    """Read what each instrument's registers and forms have earned."""
+    """Read what each instrument's registers and forms have earned.
+
+    Parameters
+    ----------
+    text : str
+
+    Returns
+    -------
+    dict of str to dict of (str, str) to Trust
+    """
     return {
         name: {(row["register"], row["form"]): _trust(row) for row in data["cell"]}
         for name, data in tomllib.loads(text).items()
@@ -168,7 +207,16 @@ def _trust(row: Mapping[str, Any]) -> Trust:
 
 
 def parse_limits(text: str) -> dict[str, Limits]:
-    """Read the limits of families of instruments from TOML; a family that is not named has none."""
+    """Read the limits of families of instruments from TOML; a family that is not named has none.
+
+    Parameters
+    ----------
+    text : str
+
+    Returns
+    -------
+    dict of str to Limits
+    """
     found = {}
     for family, row in tomllib.loads(text).items():
         above, readings = (parse_pitch(row.pop(n)) if n in row else None for n in ("above", "readings_above"))
@@ -180,7 +228,19 @@ def parse_limits(text: str) -> dict[str, Limits]:
 
 
 def trust_in(tried: TriedModel, prediction: Prediction, fingering: Fingering, note: Pitch) -> Trust:
-    """What a prediction of a fingering for a written note has earned."""
+    """What a prediction of a fingering for a written note has earned.
+
+    Parameters
+    ----------
+    tried : TriedModel
+    prediction : Prediction
+    fingering : Fingering
+    note : Pitch
+
+    Returns
+    -------
+    Trust
+    """
     register, form = area_of(tried.model.instrument, fingering, note, prediction)
     limits, found = tried.limits, tried.table.get((register, form), NO_TRUST)
     if found.top is None or found.base is None:

@@ -73,6 +73,7 @@ class AuditRow:
 
     @property
     def importable(self) -> bool:
+        """Whether it can be taken over as a fingering of the teacher's own."""
         return self.entry is not None and self.finding in IMPORTABLE
 
     @property
@@ -101,6 +102,7 @@ class Audit:
 
     @property
     def counts(self) -> Mapping[Finding, int]:
+        """How many rows there are of each verdict."""
         counted = Counter(row.finding for row in self.rows)
         return {finding: counted[finding] for finding in Finding if counted[finding]}
 
@@ -112,10 +114,16 @@ def audit_chart(
 
     Parameters
     ----------
+    rows : sequence of ChartRow
+    catalogue : Catalogue
     fitted : frozenset of str
         Optional touches and fittings of the instrument in hand.
     ask_model : callable
         Asked once, for all rows that neither chart nor keywork settles.
+
+    Returns
+    -------
+    Audit
     """
     seen: dict[tuple[int, Fingering], int] = {}
     read = [_read(row, catalogue, fitted, seen) for row in rows]
@@ -199,7 +207,18 @@ def _other_tendency(entry: Entry, known: Entry) -> str:
 
 
 def nearest(note: Pitch, fingering: Fingering, catalogue: Catalogue) -> Entry | None:
-    """The catalogue's fingering for a note that differs in the fewest touches."""
+    """The catalogue's fingering for a note that differs in the fewest touches.
+
+    Parameters
+    ----------
+    note : Pitch
+    fingering : Fingering
+    catalogue : Catalogue
+
+    Returns
+    -------
+    Entry or None
+    """
     entries = catalogue.by_midi.get(note.midi, ())
     return min(entries, key=lambda entry: len(entry.fingering.touches ^ fingering.touches), default=None)
 

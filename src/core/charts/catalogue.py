@@ -36,10 +36,12 @@ class Catalogue:
 
     @cached_property
     def by_id(self) -> Mapping[str, Entry]:
+        """Entries by their ids."""
         return {entry.id: entry for entry in self.entries}
 
     @cached_property
     def by_midi(self) -> Mapping[int, tuple[Entry, ...]]:
+        """Entries of every written note, by its semitone, in the order of the chart."""
         found: dict[int, list[Entry]] = defaultdict(list)
         for entry in self.entries:
             found[entry.note.midi].append(entry)
@@ -54,6 +56,16 @@ class Catalogue:
         """The chart with a teacher's own entries added and those that they hide taken away.
 
         An own entry for the same note and touches takes the place of the shipped one.
+
+        Parameters
+        ----------
+        own : iterable of Entry
+        hidden : collection of str
+            Ids of entries.
+
+        Returns
+        -------
+        Catalogue
         """
         added = tuple(own)
         same = {(entry.note.midi, entry.fingering) for entry in added}
@@ -65,11 +77,27 @@ class Catalogue:
         return replace(self, entries=(*kept, *added))
 
     def gaps(self) -> list[int]:
-        """Semitones of the instrument's range without a supported fingering."""
+        """Semitones of the instrument's range without a supported fingering.
+
+        Returns
+        -------
+        list of int, 0 to 127
+            Rising.
+        """
         return [midi for midi in self.instrument.semitones if midi not in self.by_midi]
 
     def find(self, written_pitch: Pitch, fingering: Fingering) -> Entry | None:
-        """The entry for a note with just these touches, if there is one."""
+        """The entry for a note with just these touches, if there is one.
+
+        Parameters
+        ----------
+        written_pitch : Pitch
+        fingering : Fingering
+
+        Returns
+        -------
+        Entry or None
+        """
         for entry in self.by_midi.get(written_pitch.midi, ()):
             if entry.fingering == fingering:
                 return entry
@@ -86,8 +114,13 @@ def parse_catalogue(
     charts : sequence of str
         CSV with the columns of `COLUMNS`, from the family's to the instrument's own; lines that
         start with ``#`` are comments. A row with the id of one in an earlier chart replaces it.
+    instrument : Instrument
     positions : collection of str
         Names of the teaching positions that a row may belong to.
+
+    Returns
+    -------
+    Catalogue
 
     Raises
     ------
@@ -162,6 +195,11 @@ def _entry(row: Mapping[str, str], instrument: Instrument, positions: Collection
 def check_entry(entry: Entry, instrument: Instrument) -> None:
     """Hold a row against range, hands and keywork.
 
+    Parameters
+    ----------
+    entry : Entry
+    instrument : Instrument
+
     Raises
     ------
     CatalogueError
@@ -192,7 +230,17 @@ def check_entry(entry: Entry, instrument: Instrument) -> None:
 
 
 def contradicted(entry: Entry, instrument: Instrument) -> str | None:
-    """Say how the mechanism reads otherwise than the row, or None if it agrees."""
+    """Say how the mechanism reads otherwise than the row, or None if it agrees.
+
+    Parameters
+    ----------
+    entry : Entry
+    instrument : Instrument
+
+    Returns
+    -------
+    str or None
+    """
     read = mechanism(instrument, entry.fingering)
     if entry.partial is None:
         return "the partial is not settled, so the mechanism cannot confirm the note"
@@ -207,7 +255,17 @@ def contradicted(entry: Entry, instrument: Instrument) -> str | None:
 
 
 def format_catalogue(entries: Iterable[Entry], instrument: Instrument) -> str:
-    """Write entries in the form that `parse_catalogue` reads."""
+    """Write entries in the form that `parse_catalogue` reads.
+
+    Parameters
+    ----------
+    entries : iterable of Entry
+    instrument : Instrument
+
+    Returns
+    -------
+    str
+    """
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\n")
     writer.writerow(COLUMNS)

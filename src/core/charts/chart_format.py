@@ -47,6 +47,14 @@ class ChartRow:
 def read_chart(data: bytes) -> list[ChartRow]:
     """Read the rows of a chart, CSV or JSON, told apart by content.
 
+    Parameters
+    ----------
+    data : bytes
+
+    Returns
+    -------
+    list of ChartRow
+
     Raises
     ------
     CatalogueError
@@ -149,6 +157,15 @@ def read_touches(text: str, instrument: Instrument) -> Fingering:
     ``1 2 3 | 1 2 3``, ``LH1, side B-flat``, ``octave + palm D``; a bar parts the hands, ``/2`` or ``½``
     half-holes, ``!`` is touched at the attack, ``open`` is no touch.
 
+    Parameters
+    ----------
+    text : str
+    instrument : Instrument
+
+    Returns
+    -------
+    Fingering
+
     Raises
     ------
     FingeringError
@@ -227,12 +244,32 @@ def _plain(text: str) -> str:
 
 
 def write_csv(entries: Iterable[Entry], instrument: Instrument) -> str:
-    """Write entries as CSV with all columns."""
+    """Write entries as CSV with all columns.
+
+    Parameters
+    ----------
+    entries : iterable of Entry
+    instrument : Instrument
+
+    Returns
+    -------
+    str
+    """
     return format_catalogue(entries, instrument)
 
 
 def write_json(entries: Iterable[Entry], instrument: Instrument) -> str:
-    """Write entries as JSON; empty fields are left out."""
+    """Write entries as JSON; empty fields are left out.
+
+    Parameters
+    ----------
+    entries : iterable of Entry
+    instrument : Instrument
+
+    Returns
+    -------
+    str
+    """
     rows = csv.DictReader(io.StringIO(format_catalogue(entries, instrument)))
     listed = [{name: value for name, value in row.items() if value} for row in rows]
     return (
@@ -241,7 +278,17 @@ def write_json(entries: Iterable[Entry], instrument: Instrument) -> str:
 
 
 def template_csv(entries: Iterable[Entry], instrument: Instrument) -> str:
-    """A chart to fill in: comments that explain it, the columns, and a few rows as examples."""
+    """A chart to fill in: comments that explain it, the columns, and a few rows as examples.
+
+    Parameters
+    ----------
+    entries : iterable of Entry
+    instrument : Instrument
+
+    Returns
+    -------
+    str
+    """
     names = " ".join(instrument.touch_by_name)
     rows = format_catalogue(list(entries)[:TEMPLATE_ROWS], instrument)
     return (

@@ -18,7 +18,18 @@ T = TypeVar("T", bound=StrEnum)
 
 
 def settle_partial(note: Pitch, fingering: Fingering, instrument: Instrument) -> int | None:
-    """The lowest partial with which the keywork gives the note; None where it does not settle it."""
+    """The lowest partial with which the keywork gives the note; None where it does not settle it.
+
+    Parameters
+    ----------
+    note : Pitch
+    fingering : Fingering
+    instrument : Instrument
+
+    Returns
+    -------
+    int or None, from 1
+    """
     return min(may_sound(instrument, fingering).get(note.midi, ()), default=None)
 
 
@@ -26,6 +37,20 @@ def entry_of(
     values: Mapping[str, str], note: Pitch, fingering: Fingering, instrument: Instrument, entry_id: str = ""
 ) -> Entry:
     """Make an entry of a teacher's own from the fields of a row or a form; empty fields are unknown.
+
+    Parameters
+    ----------
+    values : mapping of str to str
+        Texts of the fields by their names.
+    note : Pitch
+    fingering : Fingering
+    instrument : Instrument
+    entry_id : str
+        Empty for one that is not kept yet.
+
+    Returns
+    -------
+    Entry
 
     Raises
     ------

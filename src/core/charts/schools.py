@@ -53,10 +53,30 @@ class Position:
     weights: Mapping[str, float] = field(default_factory=dict, hash=False)
 
     def plays(self, school: str) -> bool:
-        """Whether rows of a position are its own, or played by it as well, always or for some notes."""
+        """Whether rows of a position are its own, or played by it as well, always or for some notes.
+
+        Parameters
+        ----------
+        school : str
+            Name of the position that a row is of.
+
+        Returns
+        -------
+        bool
+        """
         return school == self.name or school in self.also or school in self.only
 
     def prefers(self, entry: Entry) -> bool:
+        """Whether the position gives an entry a head start.
+
+        Parameters
+        ----------
+        entry : Entry
+
+        Returns
+        -------
+        bool
+        """
         return entry.id in self.entries or entry.kind in self.kinds or entry.form in self.forms
 
 
@@ -70,7 +90,17 @@ class Question:
     families: tuple[str, ...] = ()
 
     def positions_for(self, family: str) -> tuple[Position, ...]:
-        """The positions that are taught for a family of instruments."""
+        """The positions that are taught for a family of instruments.
+
+        Parameters
+        ----------
+        family : str
+            Family of instruments, as ``saxophone``.
+
+        Returns
+        -------
+        tuple of Position
+        """
         if self.families and family not in self.families:
             return ()
         return tuple(p for p in self.positions if not p.families or family in p.families)
@@ -84,6 +114,7 @@ class Schools:
 
     @cached_property
     def position(self) -> Mapping[str, Position]:
+        """Every position by its name."""
         return {position.name: position for question in self.questions for position in question.positions}
 
     @cached_property
@@ -92,11 +123,33 @@ class Schools:
         return {p.name: question for question in self.questions for p in question.positions}
 
     def for_family(self, family: str) -> list[Question]:
-        """The questions that matter on a family of instruments: those with several positions there."""
+        """The questions that matter on a family of instruments: those with several positions there.
+
+        Parameters
+        ----------
+        family : str
+            Family of instruments, as ``saxophone``.
+
+        Returns
+        -------
+        list of Question
+        """
         return [question for question in self.questions if len(question.positions_for(family)) > 1]
 
     def followed(self, answers: Mapping[str, str], family: str) -> frozenset[str]:
-        """Names of the positions that answers by question come to; what cannot be is left out."""
+        """Names of the positions that answers by question come to; what cannot be is left out.
+
+        Parameters
+        ----------
+        answers : mapping of str to str
+            Names of positions by the name of their question.
+        family : str
+            Family of instruments, as ``saxophone``.
+
+        Returns
+        -------
+        frozenset of str
+        """
         return frozenset(
             answers[question.name]
             for question in self.for_family(family)
@@ -104,13 +157,36 @@ class Schools:
         )
 
     def set_aside(self, position: str, followed: Collection[str]) -> bool:
-        """Whether another position on the same question is followed that does not play this one's rows."""
+        """Whether another position on the same question is followed that does not play this one's rows.
+
+        Parameters
+        ----------
+        position : str
+            Name of the position that a row is of; empty for none.
+        followed : collection of str
+            Names of positions.
+
+        Returns
+        -------
+        bool
+        """
         question = self.question_of.get(position)
         taught = [other for other in question.positions if other.name in followed] if question else []
         return bool(taught) and not any(one.plays(position) for one in taught)
 
     def weights(self, followed: Iterable[str]) -> dict[str, float]:
-        """How much strands count under the positions followed; each weight multiplies the others."""
+        """How much strands count under the positions followed; each weight multiplies the others.
+
+        Parameters
+        ----------
+        followed : iterable of str
+            Names of positions.
+
+        Returns
+        -------
+        dict of str to float, above 0
+            By strand.
+        """
         found: dict[str, float] = {}
         for name in sorted(followed):
             for strand, weight in self.position[name].weights.items():
@@ -123,6 +199,14 @@ NO_SCHOOLS = Schools()
 
 def parse_schools(text: str) -> Schools:
     """Read questions and positions from TOML; ``data/schools.toml`` shows the form.
+
+    Parameters
+    ----------
+    text : str
+
+    Returns
+    -------
+    Schools
 
     Raises
     ------

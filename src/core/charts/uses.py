@@ -46,6 +46,15 @@ PARTS = re.compile(r"[;,]|(?<!long) and ")
 def good_uses(text: str) -> tuple[Together, ...]:
     """Uses of which one must be met where a row is good for nothing else; none where it is for more.
 
+    Parameters
+    ----------
+    text : str
+        What a chart says of it, as ``fast; from below``.
+
+    Returns
+    -------
+    tuple of Together
+
     Examples
     --------
     >>> [sorted(use.value for use in one) for one in good_uses("slurs from below, soft attacks")]
@@ -60,6 +69,15 @@ def good_uses(text: str) -> tuple[Together, ...]:
 @lru_cache(maxsize=1024)
 def avoided_uses(text: str) -> tuple[Together, ...]:
     """Uses of which each is to be avoided.
+
+    Parameters
+    ----------
+    text : str
+        What a chart says of it, as ``long; soft``.
+
+    Returns
+    -------
+    tuple of Together
 
     Examples
     --------

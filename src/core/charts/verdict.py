@@ -45,7 +45,18 @@ class Judged:
 
 
 def judge(instrument: Instrument, asked: Asked, ask_model: AskModel) -> list[Judged]:
-    """Say what may be said of fingerings for written notes; a model is asked once for all that need it."""
+    """Say what may be said of fingerings for written notes; a model is asked once for all that need it.
+
+    Parameters
+    ----------
+    instrument : Instrument
+    asked : Asked
+    ask_model : AskModel
+
+    Returns
+    -------
+    list of Judged
+    """
     fits = [by_first_open_hole(instrument, fingering, note) for fingering, note in asked]
     plain = [is_plain(instrument, fingering, note) for fingering, note in asked]
     needed = [n for n in range(len(asked)) if not (fits[n] and plain[n])]
@@ -59,7 +70,18 @@ def judge(instrument: Instrument, asked: Asked, ask_model: AskModel) -> list[Jud
 
 
 def by_first_open_hole(instrument: Instrument, fingering: Fingering, note: Pitch) -> bool:
-    """Whether the first open hole gives a written note in the first register or the next."""
+    """Whether the first open hole gives a written note in the first register or the next.
+
+    Parameters
+    ----------
+    instrument : Instrument
+    fingering : Fingering
+    note : Pitch
+
+    Returns
+    -------
+    bool
+    """
     partials = may_sound(instrument, fingering).get(note.midi, ())
     return any(partial in partials_of(instrument)[:2] for partial in partials)
 
@@ -86,6 +108,16 @@ def is_plain(instrument: Instrument, fingering: Fingering, note: Pitch) -> bool:
 
     It does where every hole for a lower note that rests open is open, none is half open, and the note does
     not lie far above the second register.
+
+    Parameters
+    ----------
+    instrument : Instrument
+    fingering : Fingering
+    note : Pitch
+
+    Returns
+    -------
+    bool
     """
     read = mechanism(instrument, fingering)
     below = [

@@ -21,7 +21,16 @@ MAKERS: tuple[Maker, ...] = (
 
 
 def drills(material: Material) -> list[Drill]:
-    """All drills that can be made; of one note those for a note, of more those for the way between, too."""
+    """All drills that can be made; of one note those for a note, of more those for the way between, too.
+
+    Parameters
+    ----------
+    material : Material
+
+    Returns
+    -------
+    list of Drill
+    """
     own = {note.pitch.midi for note in material.notes}
     return [
         drill

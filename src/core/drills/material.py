@@ -101,7 +101,17 @@ class Material:
         return max(self.notes, key=lambda note: note.pitch.midi)
 
     def within(self, midi: int) -> bool:
-        """Whether a drill may go to a note."""
+        """Whether a drill may go to a note.
+
+        Parameters
+        ----------
+        midi : int, 0 to 127
+            Written note.
+
+        Returns
+        -------
+        bool
+        """
         return midi in self.playable and midi <= max(self.top, self.highest.pitch.midi)
 
 

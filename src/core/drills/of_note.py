@@ -37,7 +37,16 @@ def _below(material: Material, semitones: int) -> Pitch | None:
 
 
 def long_tones(material: Material) -> Iterator[Drill]:
-    """Up to the note by the steps of the key, each held."""
+    """Up to the note by the steps of the key, each held.
+
+    Parameters
+    ----------
+    material : Material
+
+    Returns
+    -------
+    iterator of Drill
+    """
     top = material.highest.pitch
     up = [p for p in _key_scale(material.fifths, top.midi - OCTAVE, top.midi - 1) if material.within(p.midi)]
     notes = [tone(material, pitch, WHOLE) for pitch in (*up, top)]
@@ -52,7 +61,16 @@ def long_tones(material: Material) -> Iterator[Drill]:
 
 
 def attacks(material: Material) -> Iterator[Drill]:
-    """After a rest, ever softer."""
+    """After a rest, ever softer.
+
+    Parameters
+    ----------
+    material : Material
+
+    Returns
+    -------
+    iterator of Drill
+    """
     top = material.highest
     notes: list[Note] = []
     for mark in ("mf", "p", "pp"):
@@ -69,7 +87,16 @@ def attacks(material: Material) -> Iterator[Drill]:
 
 
 def slurs(material: Material) -> Iterator[Drill]:
-    """From below up to the note and back, under one slur."""
+    """From below up to the note and back, under one slur.
+
+    Parameters
+    ----------
+    material : Material
+
+    Returns
+    -------
+    iterator of Drill
+    """
     top = material.highest
     notes: list[Note] = []
     for semitones in SLURRED_FROM:
@@ -89,7 +116,16 @@ def slurs(material: Material) -> Iterator[Drill]:
 
 
 def loops(material: Material) -> Iterator[Drill]:
-    """Five notes of every key that has the note, round and round."""
+    """Five notes of every key that has the note, round and round.
+
+    Parameters
+    ----------
+    material : Material
+
+    Returns
+    -------
+    iterator of Drill
+    """
     here = material.highest.pitch
     sections = []
     for fifths in keys_with(here.midi):
@@ -124,7 +160,16 @@ def _up(degree: int) -> int:
 
 
 def scales(material: Material) -> Iterator[Drill]:
-    """Scales and arpeggios up to the note and back."""
+    """Scales and arpeggios up to the note and back.
+
+    Parameters
+    ----------
+    material : Material
+
+    Returns
+    -------
+    iterator of Drill
+    """
     top = material.highest.pitch
     runs, chords = [], []
     for fifths in keys_with(top.midi)[:KEYS_MOST]:
@@ -157,7 +202,16 @@ def _there_and_back(material: Material, up: Sequence[Pitch]) -> tuple[Note, ...]
 
 
 def colours(material: Material) -> Iterator[Drill]:
-    """Two fingerings of one note by turns."""
+    """Two fingerings of one note by turns.
+
+    Parameters
+    ----------
+    material : Material
+
+    Returns
+    -------
+    iterator of Drill
+    """
     here = material.highest
     for other in material.colours:
         notes: list[Note] = []
@@ -175,7 +229,16 @@ def colours(material: Material) -> Iterator[Drill]:
 
 
 def matching(material: Material) -> Iterator[Drill]:
-    """A note in its usual fingering against the same pitch as a partial of a lower one."""
+    """A note in its usual fingering against the same pitch as a partial of a lower one.
+
+    Parameters
+    ----------
+    material : Material
+
+    Returns
+    -------
+    iterator of Drill
+    """
     here = material.highest
     for harmonic in material.harmonics:
         two = [
@@ -196,7 +259,16 @@ def _short(note: Note) -> Note:
 
 
 def stones(material: Material) -> Iterator[Drill]:
-    """To the fingering of the note, one touch at a time."""
+    """To the fingering of the note, one touch at a time.
+
+    Parameters
+    ----------
+    material : Material
+
+    Returns
+    -------
+    iterator of Drill
+    """
     if len(material.stones) < 3:
         return
     notes = [tone(material, pitch, HALF, touches) for pitch, touches in material.stones]

@@ -52,7 +52,16 @@ RHYTHMS: tuple[tuple[str, Beats, int], ...] = (
 
 
 def trills(material: Material) -> Iterator[Drill]:
-    """To and fro, from quarters to sixteenths, written out."""
+    """To and fro, from quarters to sixteenths, written out.
+
+    Parameters
+    ----------
+    material : Material
+
+    Returns
+    -------
+    iterator of Drill
+    """
     pairs: dict[tuple[int, int], tuple[Served, Served, str]] = {}
     for before, after in pairwise(material.notes):
         if before.pitch.midi != after.pitch.midi:
@@ -86,7 +95,16 @@ def _way(apart: int) -> str:
 
 
 def rhythms(material: Material) -> Iterator[Drill]:
-    """The spot to and fro in other rhythms."""
+    """The spot to and fro in other rhythms.
+
+    Parameters
+    ----------
+    material : Material
+
+    Returns
+    -------
+    iterator of Drill
+    """
     line = _to_and_fro(material)
     if len(line) < 2:
         return
@@ -124,7 +142,16 @@ def _to_and_fro(material: Material) -> list[Served]:
 
 
 def add_a_note(material: Material) -> Iterator[Drill]:
-    """Two notes, three, four: from the first on, and from the last back."""
+    """Two notes, three, four: from the first on, and from the last back.
+
+    Parameters
+    ----------
+    material : Material
+
+    Returns
+    -------
+    iterator of Drill
+    """
     notes = material.notes[:ADDED_MOST]
     if len(notes) < 3:
         return
@@ -151,7 +178,16 @@ def add_a_note(material: Material) -> Iterator[Drill]:
 
 
 def through_keys(material: Material) -> Iterator[Drill]:
-    """The spot in every key, by half steps and by fifths."""
+    """The spot in every key, by half steps and by fifths.
+
+    Parameters
+    ----------
+    material : Material
+
+    Returns
+    -------
+    iterator of Drill
+    """
     if len(material.notes) < 2:
         return
     for name, order in (
@@ -174,7 +210,16 @@ def through_keys(material: Material) -> Iterator[Drill]:
 
 
 def octaves(material: Material) -> Iterator[Drill]:
-    """The spot in every octave within reach."""
+    """The spot in every octave within reach.
+
+    Parameters
+    ----------
+    material : Material
+
+    Returns
+    -------
+    iterator of Drill
+    """
     shifts = [s for s in range(-36, 37, OCTAVE) if s and _fits(material, s)]
     if len(material.notes) < 2 or not shifts:
         return

@@ -32,6 +32,17 @@ def easiest_first(
 
     A drill whose own rhythm asks more than the music that it serves begins slower, where the hands are safe.
 
+    Parameters
+    ----------
+    drills : iterable of Drill
+    in_hand : InstrumentInHand
+    moves : Moves
+    use : collection of Basis
+
+    Returns
+    -------
+    list of Solved
+
     Raises
     ------
     RouteError

@@ -19,8 +19,13 @@ def stones_in_chart(entries: Iterable[Entry], goal: Entry, starts: Collection[st
     ----------
     entries : iterable of Entry
         Those that may be used.
+    goal : Entry
     starts : collection of str
         Ids of those that it may start from: of lower notes. Of ways as short, the one from the nearest note.
+
+    Returns
+    -------
+    list of Entry
     """
     notes = range(goal.note.midi - BELOW, goal.note.midi + ABOVE + 1)
     near = [entry for entry in entries if entry.note.midi in notes and entry.fingering != goal.fingering]

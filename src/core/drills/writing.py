@@ -35,17 +35,51 @@ class Section:
 
 
 def tone(material: Material, pitch: Pitch, quarters: Fraction, fingering: str = "", **more: object) -> Note:
-    """A note with the fingering that the music has for it, unless another is asked for."""
+    """A note with the fingering that the music has for it, unless another is asked for.
+
+    Parameters
+    ----------
+    material : Material
+    pitch : Pitch
+    quarters : Fraction
+    fingering : str
+        Touches; empty for that of the music.
+    **more : object
+        Other fields of the note.
+
+    Returns
+    -------
+    Note
+    """
     fingering = fingering or material.fingerings.get(pitch.midi, "")
     return Note("", pitch, quarters, fingering=fingering, **more)  # type: ignore[arg-type]
 
 
 def rest(quarters: Fraction) -> Note:
+    """A rest of so many quarters.
+
+    Parameters
+    ----------
+    quarters : Fraction
+
+    Returns
+    -------
+    Note
+    """
     return Note("", None, quarters)
 
 
 def slurred(notes: Sequence[Note]) -> list[Note]:
-    """Notes under one slur."""
+    """Notes under one slur.
+
+    Parameters
+    ----------
+    notes : sequence of Note
+
+    Returns
+    -------
+    list of Note
+    """
     if len(notes) < 2:
         return list(notes)
     first, last = replace(notes[0], slur_start=True), replace(notes[-1], slur_stop=True)
@@ -55,17 +89,52 @@ def slurred(notes: Sequence[Note]) -> list[Note]:
 def drill_of(
     material: Material, kind: DrillKind, name: str, purpose: str, sections: Sequence[Section]
 ) -> Drill:
-    """Sections as a drill."""
+    """Sections as a drill.
+
+    Parameters
+    ----------
+    material : Material
+    kind : DrillKind
+    name : str
+    purpose : str
+        What it is for, in a sentence.
+    sections : sequence of Section
+
+    Returns
+    -------
+    Drill
+    """
     return Drill(kind, name, purpose, written(sections, material, name))
 
 
 def key_name(fifths: int) -> str:
-    """A major key by its signs, as it stands above a section."""
+    """A major key by its signs, as it stands above a section.
+
+    Parameters
+    ----------
+    fifths : int, -7 to 7
+        Sharps of a key signature; flats negative.
+
+    Returns
+    -------
+    str
+    """
     return f"{tonic_name(major_tonic(fifths))} major"
 
 
 def written(sections: Iterable[Section], material: Material, title: str) -> Passage:
-    """Sections as a passage in four-four: the last bar of each is filled with rests."""
+    """Sections as a passage in four-four: the last bar of each is filled with rests.
+
+    Parameters
+    ----------
+    sections : iterable of Section
+    material : Material
+    title : str
+
+    Returns
+    -------
+    Passage
+    """
     bars: list[Bar] = []
     fifths: int | None = None
     for section in sections:
@@ -83,7 +152,17 @@ def written(sections: Iterable[Section], material: Material, title: str) -> Pass
 
 
 def with_tempo(passage: Passage, bpm: float) -> Passage:
-    """The passage with its first tempo in quarter notes a minute."""
+    """The passage with its first tempo in quarter notes a minute.
+
+    Parameters
+    ----------
+    passage : Passage
+    bpm : float, quarter notes a minute, above 0
+
+    Returns
+    -------
+    Passage
+    """
     head = passage.bars[0]
     begun = replace(head.notes[0], tempo_bpm=bpm)
     return replace(passage, bars=(replace(head, notes=(begun, *head.notes[1:])), *passage.bars[1:]))

@@ -97,27 +97,66 @@ class InstrumentInHand:
         return (*self.hand.said, *sorted(self.positions))
 
     def said(self, fingering: Fingering) -> str:
-        """A fingering as its teacher names touches."""
+        """A fingering as its teacher names touches.
+
+        Parameters
+        ----------
+        fingering : Fingering
+
+        Returns
+        -------
+        str
+        """
         return said(fingering, self.instrument, self.naming)
 
     def said_touches(self, touches: frozenset[str]) -> str:
-        """Touches as the teacher names them; empty for none."""
+        """Touches as the teacher names them; empty for none.
+
+        Parameters
+        ----------
+        touches : frozenset of str
+            Names of the touches pressed.
+
+        Returns
+        -------
+        str
+        """
         return self.said(Fingering(touches)) if touches else ""
 
     def move(self, before: Fingering, after: Fingering) -> Move:
-        """The move from one fingering to another, said as its teacher names touches."""
+        """The move from one fingering to another, said as its teacher names touches.
+
+        Parameters
+        ----------
+        before, after : Fingering
+
+        Returns
+        -------
+        Move
+        """
         return move_between(before, after, self.instrument, self.naming)
 
     def has(self, touch: Touch) -> bool:
-        """Whether a touch is there."""
+        """Whether a touch is there.
+
+        Parameters
+        ----------
+        touch : Touch
+
+        Returns
+        -------
+        bool
+        """
         return not touch.optional or touch.name in self.fitted
 
     @property
     def instrument(self) -> Instrument:
+        """The model as it is built."""
         return self.shipped.instrument
 
     @cached_property
     def own_ids(self) -> frozenset[str]:
+        """Ids of the teacher's own entries."""
         return frozenset(entry.id for entry in self.own)
 
     @cached_property
@@ -132,8 +171,13 @@ class InstrumentInHand:
 
         Parameters
         ----------
+        entries : sequence of Entry
         use : collection of Basis
             Sources switched on.
+
+        Returns
+        -------
+        list of Evidence
         """
         modelled = [NOTHING_MODELLED] * len(entries)
         if Basis.MODELLED in use:
@@ -163,7 +207,16 @@ class InstrumentInHand:
         return {entry.id: group for group in alike.values() if len(group) > 1 for entry in group}
 
     def twins(self, entry: Entry) -> list[Entry]:
-        """Other fingerings of its note that leave the same holes open."""
+        """Other fingerings of its note that leave the same holes open.
+
+        Parameters
+        ----------
+        entry : Entry
+
+        Returns
+        -------
+        list of Entry
+        """
         return [other for other in self._kin.get(entry.id, ()) if other.id != entry.id]
 
     def _heard_of_twins(self, entry: Entry) -> Heard:
@@ -178,7 +231,17 @@ class InstrumentInHand:
         return Heard(tuple(judged), tuple(read))
 
     def rank(self, entry: Entry) -> tuple[bool, float, int, int, bool]:
-        """Sort what is at hand before what is not, what is surest before leads and what is for practice."""
+        """Sort what is at hand before what is not, what is surest before leads and what is for practice.
+
+        Parameters
+        ----------
+        entry : Entry
+
+        Returns
+        -------
+        (bool, float, int, int, bool)
+            A key to sort by, the first before the others.
+        """
         return (
             bool(self.lacking(entry)),
             -self.head_starts.get(entry.id, 0.0),
@@ -188,11 +251,30 @@ class InstrumentInHand:
         )
 
     def is_open_lead(self, entry: Entry) -> bool:
-        """Whether it is a lead that nobody has spoken for: on this instrument it is not preferred."""
+        """Whether it is a lead that nobody has spoken for: on this instrument it is not preferred.
+
+        Parameters
+        ----------
+        entry : Entry
+
+        Returns
+        -------
+        bool
+        """
         return entry.is_lead and entry.id not in self.preferred
 
     def at_hand(self, midi: int) -> Iterator[Entry]:
-        """Fingerings of a written note that can be played on it."""
+        """Fingerings of a written note that can be played on it.
+
+        Parameters
+        ----------
+        midi : int, 0 to 127
+            Written note.
+
+        Returns
+        -------
+        iterator of Entry
+        """
         return (entry for entry in self.catalogue.by_midi.get(midi, ()) if not self.lacking(entry))
 
     def plainest(self, note: Pitch, *, on_purpose: bool = True) -> Entry | None:
@@ -200,8 +282,13 @@ class InstrumentInHand:
 
         Parameters
         ----------
+        note : Pitch
         on_purpose : bool
             Whether one for colour or practice will do, where there is no other.
+
+        Returns
+        -------
+        Entry or None
         """
         found = (e for e in self.at_hand(note.midi) if on_purpose or e.kind not in ON_PURPOSE)
         return min(found, key=self.rank, default=None)
@@ -219,7 +306,16 @@ class InstrumentInHand:
         return found | {name: found.get(name, 0.0) + PREFERRED for name in self.preferred}
 
     def position_for(self, entry: Entry) -> str:
-        """The position followed here that speaks for an entry; empty for none."""
+        """The position followed here that speaks for an entry; empty for none.
+
+        Parameters
+        ----------
+        entry : Entry
+
+        Returns
+        -------
+        str
+        """
         for name in sorted(self.positions):
             position = self.schools.position[name]
             if (entry.school and position.plays(entry.school)) or position.prefers(entry):
@@ -248,6 +344,15 @@ class InstrumentInHand:
         )
 
     def lacking(self, entry: Entry) -> str:
-        """What an entry needs and this instrument has not, in words; empty if nothing."""
+        """What an entry needs and this instrument has not, in words; empty if nothing.
+
+        Parameters
+        ----------
+        entry : Entry
+
+        Returns
+        -------
+        str
+        """
         lacking = missing(self.instrument, entry.fingering, entry.requires, self.fitted)
         return self.instrument.labels(lacking)

@@ -69,8 +69,16 @@ def as_trusted(
 
     Parameters
     ----------
+    prediction : Prediction or None
+    trust : Trust
     even_db : float
         Margin at which a note speaks in half of all cases, in dB.
+    offset : Offset, optional
+    fitted_to : bool
+
+    Returns
+    -------
+    TrustedPrediction or None
     """
     if prediction is None or trust.level is Level.NONE:
         return None
@@ -89,6 +97,14 @@ def as_trusted(
 
 def speaks_from(margin: float, even_db: float) -> Estimate:
     """How surely a note answers, from its margin in dB over the margin of even chances.
+
+    Parameters
+    ----------
+    margin, even_db : float, dB
+
+    Returns
+    -------
+    Estimate
 
     Examples
     --------
@@ -118,10 +134,12 @@ class TrustedModel:
 
     @property
     def model(self) -> Model:
+        """The model itself, its predictions not held to anything."""
         return self.tried.model
 
     @property
     def even_db(self) -> float:
+        """Margin in dB from which a note speaks as often as not."""
         return self.tried.limits.even_db
 
     @cached_property
@@ -146,14 +164,34 @@ class TrustedModel:
         return {area: offset_from([read for _, read in rows]) for area, rows in self._beside.items()}
 
     def offset(self, prediction: Prediction, note: Pitch, fingering: Fingering) -> Offset | None:
-        """What readings of other fingerings say of the model there: its own would count twice."""
+        """What readings of other fingerings say of the model there: its own would count twice.
+
+        Parameters
+        ----------
+        prediction : Prediction
+        note : Pitch
+        fingering : Fingering
+
+        Returns
+        -------
+        Offset or None
+        """
         area = self._area(prediction, note)
         rows = self._beside.get(area, ())
         others = [read for other, read in rows if (other, read.midi) != (fingering, note.midi)]
         return self._offsets.get(area) if len(others) == len(rows) else offset_from(others)
 
     def knows(self, entry: Entry) -> bool:
-        """Whether the keywork shows what an entry opens, so that a model can speak of it."""
+        """Whether the keywork shows what an entry opens, so that a model can speak of it.
+
+        Parameters
+        ----------
+        entry : Entry
+
+        Returns
+        -------
+        bool
+        """
         return not entry.requires & self.instrument.unmodelled
 
     @cached_property
@@ -166,23 +204,61 @@ class TrustedModel:
         return {(entry.note.midi, state.tobytes()) for entry, state in zip(anchors, states, strict=True)}
 
     def of(self, fingering: Fingering, note: Pitch) -> TrustedPrediction | None:
-        """What may be shown of a fingering for a written note."""
+        """What may be shown of a fingering for a written note.
+
+        Parameters
+        ----------
+        fingering : Fingering
+        note : Pitch
+
+        Returns
+        -------
+        TrustedPrediction or None
+        """
         return self.of_predictions([self.model.predict([(fingering, note)])[0]], [(fingering, note)])[0]
 
     def of_entries(self, entries: Sequence[Entry]) -> list[TrustedPrediction | None]:
-        """What may be shown of rows of a chart, worked out together."""
+        """What may be shown of rows of a chart, worked out together.
+
+        Parameters
+        ----------
+        entries : sequence of Entry
+
+        Returns
+        -------
+        list of TrustedPrediction or None
+        """
         asked = [(entry.fingering, entry.note) for entry in entries]
         found = self.of_predictions(self.model.predict(asked), asked)
         return [row if self.knows(entry) else None for entry, row in zip(entries, found, strict=True)]
 
     def modelled(self, entries: Sequence[Entry]) -> list[Modelled]:
-        """The same as a source of evidence."""
+        """The same as a source of evidence.
+
+        Parameters
+        ----------
+        entries : sequence of Entry
+
+        Returns
+        -------
+        list of Modelled
+        """
         return [row.modelled if row else NOTHING_MODELLED for row in self.of_entries(entries)]
 
     def of_predictions(
         self, predictions: Sequence[Prediction | None], asked: Sequence[tuple[Fingering, Pitch]]
     ) -> list[TrustedPrediction | None]:
-        """What may be shown of predictions already made for fingerings and notes."""
+        """What may be shown of predictions already made for fingerings and notes.
+
+        Parameters
+        ----------
+        predictions : sequence of Prediction or None
+        asked : sequence of (Fingering, Pitch)
+
+        Returns
+        -------
+        list of TrustedPrediction or None
+        """
         if not asked:
             return []
         states = self.model.states([fingering for fingering, _ in asked])

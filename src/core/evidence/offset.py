@@ -62,6 +62,14 @@ def offset_from(readings: Sequence[Beside]) -> Offset | None:
     Every note is left out by taking its share away from the sums, so the time grows with the readings,
     not with their square.
 
+    Parameters
+    ----------
+    readings : sequence of Beside
+
+    Returns
+    -------
+    Offset or None
+
     Examples
     --------
     >>> offset_from([]) is None
@@ -87,7 +95,18 @@ def offset_from(readings: Sequence[Beside]) -> Offset | None:
 
 
 def corrected(prediction: Prediction, offset: Offset) -> tuple[float, float]:
-    """Cents of a prediction with an offset, and the spread over the ensemble and of the offset."""
+    """Cents of a prediction with an offset, and the spread over the ensemble and of the offset.
+
+    Parameters
+    ----------
+    prediction : Prediction
+    offset : Offset
+
+    Returns
+    -------
+    (float, float), cents
+        Where it lies, sharp positive, and the spread.
+    """
     moved = [
         cents + off for cents, off in zip(prediction.each, offset.each, strict=True) if cents is not None
     ]

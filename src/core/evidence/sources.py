@@ -198,7 +198,16 @@ T = TypeVar("T", bound=StrEnum)
 
 
 def pitch_estimate(entry: Entry) -> Estimate:
-    """Departure from equal temperament in cents, as the chart has it."""
+    """Departure from equal temperament in cents, as the chart has it.
+
+    Parameters
+    ----------
+    entry : Entry
+
+    Returns
+    -------
+    Estimate
+    """
     if entry.tendency is None:
         return UNKNOWN_PITCH
     spread = (entry.tendency.high - entry.tendency.low) * RANGE_TO_SPREAD
@@ -206,14 +215,32 @@ def pitch_estimate(entry: Entry) -> Estimate:
 
 
 def tone_estimate(entry: Entry) -> Estimate:
-    """Size of tone, 0 thin to 1 full, as the chart has it."""
+    """Size of tone, 0 thin to 1 full, as the chart has it.
+
+    Parameters
+    ----------
+    entry : Entry
+
+    Returns
+    -------
+    Estimate
+    """
     if entry.tone is None:
         return UNKNOWN_WORD
     return Estimate(TONE_VALUE[entry.tone], WORD_SPREAD[entry.confidence], Basis.TAUGHT)
 
 
 def speaks_estimate(entry: Entry) -> Estimate:
-    """How surely it answers, 0 hardly to 1 always, as the chart has it."""
+    """How surely it answers, 0 hardly to 1 always, as the chart has it.
+
+    Parameters
+    ----------
+    entry : Entry
+
+    Returns
+    -------
+    Estimate
+    """
     if entry.speaks is None:
         return UNKNOWN_WORD
     return Estimate(SPEAKS_VALUE[entry.speaks], WORD_SPREAD[entry.confidence], Basis.TAUGHT)
@@ -223,6 +250,14 @@ def parse_readings(text: str) -> tuple[float, ...]:
     """Read tuner readings typed in one line, sharp positive: ``12 -8 5,5``.
 
     Spaces or semicolons stand between readings; a comma within one is its decimal comma.
+
+    Parameters
+    ----------
+    text : str
+
+    Returns
+    -------
+    tuple of float, cents, -100 to 100, sharp positive
 
     Raises
     ------
@@ -246,6 +281,14 @@ def parse_readings(text: str) -> tuple[float, ...]:
 
 def check_readings(cents: Sequence[float]) -> tuple[float, ...]:
     """Return readings in cents, sharp positive, if they can be such.
+
+    Parameters
+    ----------
+    cents : sequence of float, cents
+
+    Returns
+    -------
+    tuple of float, cents, -100 to 100
 
     Raises
     ------
@@ -301,6 +344,11 @@ def worth_of(asks: float, *, clean: bool) -> float:
     ----------
     asks : float, above 0
         `SOFT`, `SLURRED`, or 1 for tongued.
+    clean : bool
+
+    Returns
+    -------
+    float, above 0
     """
     return asks if clean else 1 / asks
 
@@ -317,6 +365,10 @@ def counted_estimate(clean: float, missed: float, count: int) -> Estimate:
         As so many tongued ones.
     count : int
         How many there were.
+
+    Returns
+    -------
+    Estimate
     """
     total = clean + missed
     share = (clean + 1) / (total + 2)
@@ -325,5 +377,17 @@ def counted_estimate(clean: float, missed: float, count: int) -> Estimate:
 
 
 def nearest_word(scale: dict[T, float], value: float) -> T:
-    """The word of a scale that lies nearest to a value."""
+    """The word of a scale that lies nearest to a value.
+
+    Parameters
+    ----------
+    scale : dict of T to float
+        Value of each word.
+    value : float
+        On the line of the scale.
+
+    Returns
+    -------
+    T
+    """
     return min(scale, key=lambda word: abs(scale[word] - value))

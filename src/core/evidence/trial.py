@@ -58,6 +58,17 @@ class Answer:
 
     @classmethod
     def from_json(cls, data: Mapping[str, Any]) -> Answer:
+        """An answer from its JSON form.
+
+        Parameters
+        ----------
+        data : mapping of str to Any
+            As `as_json` gives it.
+
+        Returns
+        -------
+        Answer
+        """
         response, tuning = data.get("response"), data.get("tuning")
         return cls(
             response=TrialResponse(response) if response else None,
@@ -102,7 +113,19 @@ class Answer:
 
 
 def asked(answers: Sequence[Answer], count: int) -> tuple[int, TrialQuestion] | None:
-    """Which of so many fingerings is at hand, and what is asked of it; None when all are through."""
+    """Which of so many fingerings is at hand, and what is asked of it; None when all are through.
+
+    Parameters
+    ----------
+    answers : sequence of Answer
+    count : int, from 1
+        How many there are.
+
+    Returns
+    -------
+    (int, TrialQuestion) or None
+        Place of the fingering at hand, and the question.
+    """
     if answers and (question := answers[-1].open_question):
         return len(answers) - 1, question
     return (len(answers), TrialQuestion.RESPONSE) if len(answers) < count else None
@@ -113,8 +136,15 @@ def answered(answers: Sequence[Answer], count: int, word: str) -> list[Answer]:
 
     Parameters
     ----------
+    answers : sequence of Answer
+    count : int, from 1
+        How many fingerings there are.
     word : str
         A response, what it cracks to, a tuning, cents, ``skip``, ``not heard`` or ``back``.
+
+    Returns
+    -------
+    list of Answer
 
     Raises
     ------
@@ -157,7 +187,19 @@ def _where(word: str) -> Answer:
 
 
 def shuffled(items: Sequence[str], seed: int) -> list[str]:
-    """The items in an order that tells nothing of them."""
+    """The items in an order that tells nothing of them.
+
+    Parameters
+    ----------
+    items : sequence of str
+        Ids of entries, or touches.
+    seed : int
+        Of the order, so that it comes again.
+
+    Returns
+    -------
+    list of str
+    """
     order = list(items)
     random.Random(seed).shuffle(order)  # noqa: S311 -- no secret
     return order
@@ -165,6 +207,16 @@ def shuffled(items: Sequence[str], seed: int) -> list[str]:
 
 def outcome(items: Sequence[str], answers: Sequence[Answer]) -> list[tuple[str, Answer]]:
     """What was tried, the best first: what speaks before what cracks, then the nearest to in tune.
+
+    Parameters
+    ----------
+    items : sequence of str
+        Ids of entries, or touches, in the order of the answers.
+    answers : sequence of Answer
+
+    Returns
+    -------
+    list of (str, Answer)
 
     Examples
     --------

@@ -88,9 +88,14 @@ def combine(sources: Iterable[Estimate], unknown: Estimate) -> Weighed:
 
     Parameters
     ----------
+    sources : iterable of Estimate
     unknown : Estimate
         What the strand is worth without any source. With one it does not count, but for a model alone:
         that is held back by what any fingering of a chart may be expected to do.
+
+    Returns
+    -------
+    Weighed
     """
     known = tuple(source for source in sources if source.basis is not Basis.UNKNOWN)
     if not known:
@@ -127,6 +132,7 @@ def evidence(
 
     Parameters
     ----------
+    entry : Entry
     heard : Heard
         What was judged and read on the instrument in hand.
     setup : int
@@ -139,6 +145,10 @@ def evidence(
         What was heard of its twins, see `twin_estimates`.
     kin : str
         See `Evidence`.
+
+    Returns
+    -------
+    Evidence
     """
     judged, cents = _counting(heard, setup, use)
     taught = [pitch_estimate(entry), tone_estimate(entry), speaks_estimate(entry)]
@@ -174,6 +184,18 @@ def twin_estimates(
 
     That the keywork leaves the same holes open is the model's word, so they count as modelled, and only
     while both the model and what was heard are switched on.
+
+    Parameters
+    ----------
+    twins : Heard
+    setup : int, from 1
+        Number of the present set-up.
+    use : collection of Basis
+
+    Returns
+    -------
+    (list of Estimate, list of Estimate, list of Estimate)
+        Of pitch in cents; of tone and response from 0 to 1.
     """
     if Basis.MODELLED not in use:
         return [], [], []

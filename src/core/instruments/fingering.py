@@ -78,7 +78,17 @@ class Fingering:
         return self.full | self.half | self.momentary
 
     def held(self, touch: str) -> Held | None:
-        """How a touch is held, or None if it is not."""
+        """How a touch is held, or None if it is not.
+
+        Parameters
+        ----------
+        touch : str
+            Name of a touch.
+
+        Returns
+        -------
+        Held or None
+        """
         if touch in self.full:
             return Held.FULL
         if touch in self.half:
@@ -96,7 +106,18 @@ class Fingering:
         return Fingering(self.full | self.momentary, self.half)
 
     def with_touch(self, touch: str, held: Held | None) -> Fingering:
-        """The same with one touch held another way, or let go."""
+        """The same with one touch held another way, or let go.
+
+        Parameters
+        ----------
+        touch : str
+            Name of a touch.
+        held : Held or None
+
+        Returns
+        -------
+        Fingering
+        """
         groups = {kind: set(getattr(self, kind.value)) - {touch} for kind in Held}
         if held is not None:
             groups[held].add(touch)
@@ -105,6 +126,15 @@ class Fingering:
 
 def parse_fingering(text: str, instrument: Instrument) -> Fingering:
     """Read a fingering in the notation above.
+
+    Parameters
+    ----------
+    text : str
+    instrument : Instrument
+
+    Returns
+    -------
+    Fingering
 
     Raises
     ------
@@ -130,7 +160,17 @@ def parse_fingering(text: str, instrument: Instrument) -> Fingering:
 
 
 def format_fingering(fingering: Fingering, instrument: Instrument) -> str:
-    """Write a fingering in canonical order, the instrument's own."""
+    """Write a fingering in canonical order, the instrument's own.
+
+    Parameters
+    ----------
+    fingering : Fingering
+    instrument : Instrument
+
+    Returns
+    -------
+    str
+    """
     hands: dict[str, list[str]] = {"left": [], "right": []}
     for touch in instrument.touches:
         held = fingering.held(touch.name)

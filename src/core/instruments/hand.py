@@ -45,11 +45,26 @@ class Hand:
 
     @classmethod
     def from_json(cls, data: Mapping[str, Any]) -> Hand:
-        """Made from stored values; what is left out is as for anybody."""
+        """Made from stored values; what is left out is as for anybody.
+
+        Parameters
+        ----------
+        data : mapping of str to Any
+            As `as_json` gives it.
+
+        Returns
+        -------
+        Hand
+        """
         return cls(**{**data, "stiff": frozenset(data.get("stiff", ()))})
 
     def to_json(self) -> dict[str, Any]:
-        """As `from_json` takes it; only what is particular."""
+        """As `from_json` takes it; only what is particular.
+
+        Returns
+        -------
+        dict of str to Any
+        """
         named: dict[str, Any] = {"small": True} if self.small else {}
         named |= {"stiff": sorted(self.stiff)} if self.stiff else {}
         named |= {} if self.half_holes else {"half_holes": False}

@@ -123,6 +123,7 @@ class Instrument:
 
     @cached_property
     def touch_by_name(self) -> Mapping[str, Touch]:
+        """Touches by their names, in the order of the hands."""
         return {touch.name: touch for touch in self.touches}
 
     @cached_property
@@ -130,10 +131,30 @@ class Instrument:
         return {finger.name: finger for finger in self.fingers}
 
     def finger(self, name: str) -> Finger:
+        """A finger by its name.
+
+        Parameters
+        ----------
+        name : str
+            As ``left index``.
+
+        Returns
+        -------
+        Finger
+        """
         return self._finger_by_name[name]
 
     def reach(self, finger: Finger) -> tuple[Touch, ...]:
-        """The touches of one finger, in the order of the data."""
+        """The touches of one finger, in the order of the data.
+
+        Parameters
+        ----------
+        finger : Finger
+
+        Returns
+        -------
+        tuple of Touch
+        """
         return self._reach[finger.name]
 
     @cached_property
@@ -145,6 +166,7 @@ class Instrument:
 
     @cached_property
     def optional_touches(self) -> frozenset[str]:
+        """Names of the touches that an instrument of this model may lack."""
         return frozenset(touch.name for touch in self.touches if touch.optional)
 
     @cached_property
@@ -154,7 +176,17 @@ class Instrument:
         return touches | {fitting.name: fitting.label for fitting in self.fittings}
 
     def holes_as_fitted(self, fitted: Collection[str] | None = None) -> tuple[ToneHole, ...]:
-        """The tone holes with the keywork that fittings give them; by default those usually fitted."""
+        """The tone holes with the keywork that fittings give them; by default those usually fitted.
+
+        Parameters
+        ----------
+        fitted : collection of str, optional
+            Names of fittings.
+
+        Returns
+        -------
+        tuple of ToneHole
+        """
         key = self._fitting_names & (self.usually_fitted if fitted is None else set(fitted))
         found = self._holes_fitted.get(key)
         if found is None:
@@ -170,7 +202,17 @@ class Instrument:
         return {}
 
     def labels(self, names: Iterable[str]) -> str:
-        """What may be missing, as it is said: "high E and resonance vent"; empty for none."""
+        """What may be missing, as it is said: "high E and resonance vent"; empty for none.
+
+        Parameters
+        ----------
+        names : iterable of str
+            Names of touches and fittings.
+
+        Returns
+        -------
+        str
+        """
         return " and ".join(sorted(self.optional[name] for name in names))
 
     @cached_property
@@ -215,18 +257,56 @@ class Instrument:
         return spell((self.written_low.midi + self.written_high.midi) // 2)
 
     def is_loud(self, written_pitch: Pitch) -> bool:
-        """Whether a written note is among the high ones that want care of ears and lip."""
+        """Whether a written note is among the high ones that want care of ears and lip.
+
+        Parameters
+        ----------
+        written_pitch : Pitch
+
+        Returns
+        -------
+        bool
+        """
         return written_pitch.midi > (self.loud_above or self.registers[-1].low).midi
 
     def accepts(self, written_pitch: Pitch) -> bool:
-        """Whether music and fingerings of a written note are taken."""
+        """Whether music and fingerings of a written note are taken.
+
+        Parameters
+        ----------
+        written_pitch : Pitch
+
+        Returns
+        -------
+        bool
+        """
         return written_pitch.midi in self.accepted
 
     def form_of(self, touches: frozenset[str], written_pitch: Pitch) -> str:
-        """How touches for a written note are built; empty where the instrument tells no forms apart."""
+        """How touches for a written note are built; empty where the instrument tells no forms apart.
+
+        Parameters
+        ----------
+        touches : frozenset of str
+            Names of the touches pressed.
+        written_pitch : Pitch
+
+        Returns
+        -------
+        str
+        """
         return next((form.name for form in self.forms if form.fits(touches, written_pitch)), "")
 
     def register_of(self, written_pitch: Pitch) -> Register:
-        """The register in which a written pitch lies."""
+        """The register in which a written pitch lies.
+
+        Parameters
+        ----------
+        written_pitch : Pitch
+
+        Returns
+        -------
+        Register
+        """
         begun = [register for register in self.registers if register.low.midi <= written_pitch.midi]
         return begun[-1] if begun else self.registers[0]

@@ -21,11 +21,16 @@ def parse_instrument(text: str, sibling: Callable[[str], str] | None = None) -> 
 
     Parameters
     ----------
+    text : str
     sibling : callable, optional
         Gives the TOML text of the instrument named in ``extends``. What both say, the text at
         hand decides: a touch, hole, finger or fitting of the same name is altered field by
         field, a new one is put after the one named in ``after`` (first if empty, last if not
         given), those named in ``without`` are taken away.
+
+    Returns
+    -------
+    Instrument
 
     Raises
     ------

@@ -44,6 +44,14 @@ class Mechanism:
 def partial_semitones(partial: int) -> int:
     """Nearest semitones of a partial above its fundamental.
 
+    Parameters
+    ----------
+    partial : int, from 1
+
+    Returns
+    -------
+    int, semitones
+
     Examples
     --------
     >>> [partial_semitones(n) for n in (1, 2, 3, 4, 5, 6, 7)]
@@ -62,8 +70,14 @@ def mechanism(
 
     Parameters
     ----------
+    instrument : Instrument
+    fingering : Fingering
     fitted : collection of str, optional
         Optional touches and fittings of the instrument in hand. Default: what is usually fitted.
+
+    Returns
+    -------
+    Mechanism
 
     Notes
     -----
@@ -101,12 +115,26 @@ def _closed_below(holes: Sequence[ToneHole], vent: ToneHole, open_: list[ToneHol
 
 
 def partials_of(instrument: Instrument) -> list[int]:
-    """Partials that the instrument's tube has, up to the eighth."""
+    """Partials that the instrument's tube has, up to the eighth.
+
+    Parameters
+    ----------
+    instrument : Instrument
+
+    Returns
+    -------
+    list of int, 1 to 8
+    """
     return [partial for partial in PARTIALS if instrument.partials == "all" or partial % 2]
 
 
 def may_sound(instrument: Instrument, fingering: Fingering) -> dict[int, list[int]]:
     """Written semitones that a fingering may give, with the partials that give them.
+
+    Parameters
+    ----------
+    instrument : Instrument
+    fingering : Fingering
 
     Returns
     -------
@@ -125,7 +153,17 @@ def may_sound(instrument: Instrument, fingering: Fingering) -> dict[int, list[in
 
 
 def usual_note(instrument: Instrument, fingering: Fingering) -> Pitch:
-    """The note that the keywork gives a fingering: the first register, or the next with an open vent."""
+    """The note that the keywork gives a fingering: the first register, or the next with an open vent.
+
+    Parameters
+    ----------
+    instrument : Instrument
+    fingering : Fingering
+
+    Returns
+    -------
+    Pitch
+    """
     read = mechanism(instrument, fingering)
     partial = partials_of(instrument)[1] if read.open_vents else 1
     return spell(read.plain.midi + partial_semitones(partial))
@@ -134,12 +172,31 @@ def usual_note(instrument: Instrument, fingering: Fingering) -> Pitch:
 def missing(
     instrument: Instrument, fingering: Fingering, requires: frozenset[str], fitted: frozenset[str]
 ) -> frozenset[str]:
-    """What a fingering needs and the instrument in hand lacks: optional touches and fittings."""
+    """What a fingering needs and the instrument in hand lacks: optional touches and fittings.
+
+    Parameters
+    ----------
+    instrument : Instrument
+    fingering : Fingering
+    requires : frozenset of str
+        Touches and fittings that its row names.
+    fitted : frozenset of str
+        Optional touches and fittings that are there.
+
+    Returns
+    -------
+    frozenset of str
+    """
     return ((fingering.touches & instrument.optional_touches) | requires) - fitted
 
 
 def unholdable(instrument: Instrument, fingering: Fingering) -> list[str]:
     """Say which fingers are asked for more than they can hold at once.
+
+    Parameters
+    ----------
+    instrument : Instrument
+    fingering : Fingering
 
     Returns
     -------

@@ -74,6 +74,12 @@ def move_between(
 
     A momentary touch of the first has long been let go; one of the second is flicked.
 
+    Parameters
+    ----------
+    before, after : Fingering
+    instrument : Instrument
+    naming : Naming
+
     Returns
     -------
     Move

@@ -31,6 +31,16 @@ def said(fingering: Fingering, instrument: Instrument, naming: Naming = Naming.E
 
     Thumbs first, then the other touches from the index finger on; a half hole is 1½, a vent only touched at
     the attack is flicked. No touch is "open".
+
+    Parameters
+    ----------
+    fingering : Fingering
+    instrument : Instrument
+    naming : Naming
+
+    Returns
+    -------
+    str
     """
     hands = [_hand(fingering, instrument, hand, naming) for hand in ("left", "right")]
     if not any(hands):
@@ -40,7 +50,17 @@ def said(fingering: Fingering, instrument: Instrument, naming: Naming = Naming.E
 
 
 def numbered(touch: Touch, instrument: Instrument) -> str:
-    """A palm or side touch by its number, counted from the one that sounds lowest; empty for any other."""
+    """A palm or side touch by its number, counted from the one that sounds lowest; empty for any other.
+
+    Parameters
+    ----------
+    touch : Touch
+    instrument : Instrument
+
+    Returns
+    -------
+    str
+    """
     finger = instrument.finger(touch.finger)
     if finger.digit not in ROLLING_DIGITS:
         return ""
@@ -49,7 +69,18 @@ def numbered(touch: Touch, instrument: Instrument) -> str:
 
 
 def labelled(touch: Touch, instrument: Instrument, naming: Naming = Naming.EACH_HAND) -> str:
-    """A touch in words, as within a sentence: "side B-flat", "palm 1", "fourth hole"."""
+    """A touch in words, as within a sentence: "side B-flat", "palm 1", "fourth hole".
+
+    Parameters
+    ----------
+    touch : Touch
+    instrument : Instrument
+    naming : Naming
+
+    Returns
+    -------
+    str
+    """
     if naming is Naming.NUMBERED and (number := numbered(touch, instrument)):
         return number
     if naming is Naming.THROUGH and re.fullmatch("R[123]", touch.name):
@@ -59,7 +90,18 @@ def labelled(touch: Touch, instrument: Instrument, naming: Naming = Naming.EACH_
 
 
 def short(touch: Touch, instrument: Instrument, naming: Naming = Naming.EACH_HAND) -> str:
-    """A touch in a drawing, in at most three characters."""
+    """A touch in a drawing, in at most three characters.
+
+    Parameters
+    ----------
+    touch : Touch
+    instrument : Instrument
+    naming : Naming
+
+    Returns
+    -------
+    str
+    """
     if naming is Naming.NUMBERED and (number := numbered(touch, instrument)):
         finger, _, place = number.partition(" ")
         return finger[0] + place
@@ -100,6 +142,15 @@ def _word(touch: Touch, instrument: Instrument, naming: Naming) -> str:
 
 def in_signs(label: str) -> str:
     """A label with its signs instead of words: B♭ for B-flat.
+
+    Parameters
+    ----------
+    label : str
+        As ``B-flat``.
+
+    Returns
+    -------
+    str
 
     Examples
     --------

@@ -42,11 +42,33 @@ class Finger:
             raise InstrumentError(f"finger {self.name!r} must have a hand and a digit, got {self}")
 
     def jumps(self, one: str, other: str) -> bool:
-        """Whether the way from one of its touches to another breaks a slur."""
+        """Whether the way from one of its touches to another breaks a slur.
+
+        Parameters
+        ----------
+        one : str
+            Name of a touch.
+        other : str
+            Name of another of its touches.
+
+        Returns
+        -------
+        bool
+        """
         return not any({one, other} <= group for group in (*self.together, *self.rolls))
 
     def can_hold(self, touches: frozenset[str]) -> bool:
-        """Whether it can hold these of its touches at the same time."""
+        """Whether it can hold these of its touches at the same time.
+
+        Parameters
+        ----------
+        touches : frozenset of str
+            Names of the touches pressed.
+
+        Returns
+        -------
+        bool
+        """
         return len(touches) <= 1 or any(touches <= group for group in self.together)
 
 
@@ -170,7 +192,17 @@ class ToneHole:
             raise InstrumentError(f"tone hole {self.name!r} must rest open or closed, got {self.rest!r}")
 
     def as_fitted(self, fitted: Collection[str]) -> ToneHole:
-        """The hole with the keywork that these fittings give it."""
+        """The hole with the keywork that these fittings give it.
+
+        Parameters
+        ----------
+        fitted : collection of str
+            Optional touches and fittings that are there.
+
+        Returns
+        -------
+        ToneHole
+        """
         if self.fitting and self.fitting not in fitted:
             return replace(self, moved_by=(), half=(), added=())
         here = [more for more in self.added if more.fitting in fitted]
@@ -182,7 +214,17 @@ class ToneHole:
         return replace(self, moved_by=moved_by, unless=unless, added=())
 
     def is_open(self, touches: frozenset[str]) -> bool:
-        """Whether the hole is open with these touches pressed."""
+        """Whether the hole is open with these touches pressed.
+
+        Parameters
+        ----------
+        touches : frozenset of str
+            Names of the touches pressed.
+
+        Returns
+        -------
+        bool
+        """
         moved = not touches.isdisjoint(self.moved_by)
         if self.only_with and touches.isdisjoint(self.only_with):
             moved = False
@@ -228,7 +270,18 @@ class Form:
     one_of: tuple[str, ...] = ()
 
     def fits(self, touches: frozenset[str], written_pitch: Pitch) -> bool:
-        """Whether touches pressed for a written note are built so."""
+        """Whether touches pressed for a written note are built so.
+
+        Parameters
+        ----------
+        touches : frozenset of str
+            Names of the touches pressed.
+        written_pitch : Pitch
+
+        Returns
+        -------
+        bool
+        """
         if (self.low and written_pitch.midi < self.low.midi) or (
             self.high and written_pitch.midi > self.high.midi
         ):

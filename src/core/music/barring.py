@@ -17,8 +17,15 @@ def rebarred(passage: Passage, notes: Sequence[Note], at: int) -> tuple[Passage,
 
     Parameters
     ----------
+    passage : Passage
+    notes : sequence of Note
     at : int
         Place of one of the notes given, or -1; it is given back as it is in the new passage.
+
+    Returns
+    -------
+    (Passage, int)
+        The passage, and how many notes changed their bar or were parted.
 
     Raises
     ------
@@ -36,7 +43,18 @@ def rebarred(passage: Passage, notes: Sequence[Note], at: int) -> tuple[Passage,
 
 
 def joined(passage: Passage, at: int) -> tuple[list[Note], int]:
-    """The notes of a passage, what bar lines parted taken together again; and the place `at` among them."""
+    """The notes of a passage, what bar lines parted taken together again; and the place `at` among them.
+
+    Parameters
+    ----------
+    passage : Passage
+    at : int, from 0
+
+    Returns
+    -------
+    (list of Note, int)
+        The notes, and a place among them.
+    """
     found: list[Note] = []
     cursor = -1
     ends = set(accumulate(len(bar.notes) for bar in passage.bars))
@@ -66,7 +84,16 @@ def _was_split(before: Note, note: Note) -> bool:
 
 
 def goes_on(before: Note, note: Note) -> bool:
-    """Whether a note is but the rest of the one before it."""
+    """Whether a note is but the rest of the one before it.
+
+    Parameters
+    ----------
+    before, note : Note
+
+    Returns
+    -------
+    bool
+    """
     plain = replace(continued(note), tied=note.tied)
     return bool(before.tied and before.written_pitch == note.written_pitch and note == plain)
 

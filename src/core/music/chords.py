@@ -148,6 +148,15 @@ def _name(pitch: Pitch) -> str:
 def parse_chord(text: str) -> ChordSymbol | None:
     """Read a chord symbol; None where no chord is wanted.
 
+    Parameters
+    ----------
+    text : str
+        As ``F#m7/C#``.
+
+    Returns
+    -------
+    ChordSymbol or None
+
     Raises
     ------
     NotationError
@@ -176,6 +185,15 @@ def parse_chord(text: str) -> ChordSymbol | None:
 def chord_text(text: str) -> str:
     """A chord symbol in plain letters.
 
+    Parameters
+    ----------
+    text : str
+        As it was typed or printed.
+
+    Returns
+    -------
+    str
+
     Raises
     ------
     NotationError
@@ -192,6 +210,16 @@ def chord_text(text: str) -> str:
 
 def chord_moved(text: str, interval: Interval) -> str:
     """A chord symbol that moves with its music.
+
+    Parameters
+    ----------
+    text : str
+        As ``F#m7/C#``; what cannot be read stays as it is.
+    interval : Interval
+
+    Returns
+    -------
+    str
 
     Examples
     --------

@@ -38,6 +38,7 @@ class Draft:
 
     @cached_property
     def notes(self) -> tuple[Note, ...]:
+        """The notes of all bars, one after the other."""
         return tuple(self.passage)
 
     @property
@@ -47,6 +48,7 @@ class Draft:
 
     @property
     def here(self) -> Note | None:
+        """The note at the cursor; None before the first."""
         return self.notes[self.at] if 0 <= self.at < len(self.notes) else None
 
     @property
@@ -67,7 +69,19 @@ class Draft:
 
 
 def blank(key_fifths: int = 0, time: tuple[int, int] = (4, 4)) -> Draft:
-    """A bar of rest to begin with."""
+    """A bar of rest to begin with.
+
+    Parameters
+    ----------
+    key_fifths : int, -7 to 7
+        Sharps of the key signature; flats negative.
+    time : (int, int)
+        Time signature: beats, and what a beat is, as (3, 4).
+
+    Returns
+    -------
+    Draft
+    """
     notes = single_notes(Note("", None, Fraction(4 * time[0], time[1])), NotationError)
     return Draft(Passage((Bar(tuple(notes), key_fifths, time),)))
 
@@ -75,7 +89,20 @@ def blank(key_fifths: int = 0, time: tuple[int, int] = (4, 4)) -> Draft:
 def insert(
     draft: Draft, pitches: Sequence[Pitch | None], quarters: Fraction, tuplet: tuple[int, int] = (1, 1)
 ) -> Draft:
-    """Put notes, and None for rests, behind the cursor, which goes to the last of them."""
+    """Put notes, and None for rests, behind the cursor, which goes to the last of them.
+
+    Parameters
+    ----------
+    draft : Draft
+    pitches : sequence of Pitch or None
+    quarters : Fraction
+    tuplet : (int, int)
+        So many notes in the time of so many, as (3, 2); (1, 1) for none.
+
+    Returns
+    -------
+    Draft
+    """
     length = quarters * tuplet[1] / tuplet[0]
     new = [Note("", pitch, length, tuplet) for pitch in pitches]
     if draft.is_blank and new:  # what begins the passage stays there
@@ -86,7 +113,16 @@ def insert(
 
 
 def delete(draft: Draft) -> Draft:
-    """Take away the note at the cursor, which goes to the one before."""
+    """Take away the note at the cursor, which goes to the one before.
+
+    Parameters
+    ----------
+    draft : Draft
+
+    Returns
+    -------
+    Draft
+    """
     if draft.here is None:
         return draft
     if len(_sounding_with(draft)) == len(draft.notes):
@@ -96,12 +132,33 @@ def delete(draft: Draft) -> Draft:
 
 
 def set_length(draft: Draft, quarters: Fraction, tuplet: tuple[int, int] = (1, 1)) -> Draft:
-    """Give the note at the cursor another length."""
+    """Give the note at the cursor another length.
+
+    Parameters
+    ----------
+    draft : Draft
+    quarters : Fraction
+    tuplet : (int, int)
+        So many notes in the time of so many, as (3, 2); (1, 1) for none.
+
+    Returns
+    -------
+    Draft
+    """
     return _changed(draft, quarters=quarters * tuplet[1] / tuplet[0], tuplet=tuplet)
 
 
 def dot(draft: Draft) -> Draft:
-    """Put a dot to the note at the cursor, or take its dots away."""
+    """Put a dot to the note at the cursor, or take its dots away.
+
+    Parameters
+    ----------
+    draft : Draft
+
+    Returns
+    -------
+    Draft
+    """
     here = draft.here
     if here is None or here.nominal not in NOMINAL:
         return draft
@@ -111,7 +168,16 @@ def dot(draft: Draft) -> Draft:
 
 
 def triplet(draft: Draft) -> Draft:
-    """Make the note at the cursor one of three in the time of two, or a plain one again."""
+    """Make the note at the cursor one of three in the time of two, or a plain one again.
+
+    Parameters
+    ----------
+    draft : Draft
+
+    Returns
+    -------
+    Draft
+    """
     here = draft.here
     if here is None:
         return draft
@@ -119,7 +185,18 @@ def triplet(draft: Draft) -> Draft:
 
 
 def move_pitch(draft: Draft, *, semitones: int = 0, steps: int = 0) -> Draft:
-    """Move the note at the cursor by signs (sharper or flatter by semitones) or by steps of the staff."""
+    """Move the note at the cursor by signs (sharper or flatter by semitones) or by steps of the staff.
+
+    Parameters
+    ----------
+    draft : Draft
+    semitones : int, -1 to 1
+    steps : int, steps of the staff
+
+    Returns
+    -------
+    Draft
+    """
     pitch = draft.here.written_pitch if draft.here else None
     if pitch is None:
         return draft
@@ -154,13 +231,31 @@ def _sharpened(pitch: Pitch, semitones: int) -> Pitch:
 
 
 def toggle_tie(draft: Draft) -> Draft:
-    """Tie the note at the cursor to the next, or no longer."""
+    """Tie the note at the cursor to the next, or no longer.
+
+    Parameters
+    ----------
+    draft : Draft
+
+    Returns
+    -------
+    Draft
+    """
     here = draft.here
     return draft if here is None or here.is_rest else _replaced(draft, tied=not here.tied)
 
 
 def toggle_slur(draft: Draft) -> Draft:
-    """End the slur that is open before the cursor at this note; else begin one here, or take it away."""
+    """End the slur that is open before the cursor at this note; else begin one here, or take it away.
+
+    Parameters
+    ----------
+    draft : Draft
+
+    Returns
+    -------
+    Draft
+    """
     here = draft.here
     if here is None or here.is_rest:
         return draft
@@ -177,7 +272,23 @@ def _is_open_before(draft: Draft) -> bool:
 
 
 def set_dynamic(draft: Draft, mark: str) -> Draft:
-    """Put a dynamic mark to the note at the cursor; the same once more takes it away."""
+    """Put a dynamic mark to the note at the cursor; the same once more takes it away.
+
+    Parameters
+    ----------
+    draft : Draft
+    mark : str
+        As ``mf``.
+
+    Returns
+    -------
+    Draft
+
+    Raises
+    ------
+    PassageError
+        If there is none of that name.
+    """
     if mark and mark not in LOUDNESS:
         raise PassageError(f"a dynamic must be one of {', '.join(LOUDNESS)}, got {mark[:20]!r}")
     here = draft.here
@@ -185,7 +296,23 @@ def set_dynamic(draft: Draft, mark: str) -> Draft:
 
 
 def toggle_articulation(draft: Draft, name: str) -> Draft:
-    """Put an articulation to the note at the cursor, or take it away."""
+    """Put an articulation to the note at the cursor, or take it away.
+
+    Parameters
+    ----------
+    draft : Draft
+    name : str
+        As ``staccato``.
+
+    Returns
+    -------
+    Draft
+
+    Raises
+    ------
+    PassageError
+        If there is none of that name.
+    """
     if name not in ARTICULATIONS:
         raise PassageError(f"an articulation must be one of {', '.join(ARTICULATIONS)}, got {name[:20]!r}")
     here = draft.here
@@ -195,7 +322,23 @@ def toggle_articulation(draft: Draft, name: str) -> Draft:
 
 
 def toggle_ornament(draft: Draft, name: str) -> Draft:
-    """Put an ornament to the note at the cursor, or take it away."""
+    """Put an ornament to the note at the cursor, or take it away.
+
+    Parameters
+    ----------
+    draft : Draft
+    name : str
+        As ``trill``.
+
+    Returns
+    -------
+    Draft
+
+    Raises
+    ------
+    PassageError
+        If there is none of that name.
+    """
     if name not in ORNAMENTS:
         raise PassageError(f"an ornament must be one of {', '.join(ORNAMENTS)}, got {name[:20]!r}")
     here = draft.here
@@ -207,6 +350,16 @@ def toggle_ornament(draft: Draft, name: str) -> Draft:
 def set_chord(draft: Draft, text: str) -> Draft:
     """Put a chord symbol to the note at the cursor; an empty one takes it away.
 
+    Parameters
+    ----------
+    draft : Draft
+    text : str
+        As ``F#m7/C#``.
+
+    Returns
+    -------
+    Draft
+
     Raises
     ------
     NotationError
@@ -216,7 +369,21 @@ def set_chord(draft: Draft, text: str) -> Draft:
 
 
 def with_signs(draft: Draft, key_fifths: int, time: tuple[int, int], tempo_bpm: float) -> Draft:
-    """Another key, time signature and tempo at the beginning; the notes stay, the bars are made anew."""
+    """Another key, time signature and tempo at the beginning; the notes stay, the bars are made anew.
+
+    Parameters
+    ----------
+    draft : Draft
+    key_fifths : int, -7 to 7
+        Sharps of the key signature; flats negative.
+    time : (int, int)
+        Time signature: beats, and what a beat is, as (3, 4).
+    tempo_bpm : float, quarter notes a minute, above 0
+
+    Returns
+    -------
+    Draft
+    """
     if draft.is_blank:
         draft = blank(key_fifths, time)
     first, *others = draft.passage.bars
@@ -232,7 +399,18 @@ def with_signs(draft: Draft, key_fifths: int, time: tuple[int, int], tempo_bpm: 
 
 
 def move(draft: Draft, by: int) -> Draft:
-    """Move the cursor by notes."""
+    """Move the cursor by notes.
+
+    Parameters
+    ----------
+    draft : Draft
+    by : int, notes
+        Back where it is below 0.
+
+    Returns
+    -------
+    Draft
+    """
     return replace(draft, at=min(max(draft.at + by, -1), len(draft.notes) - 1))
 
 

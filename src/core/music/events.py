@@ -118,17 +118,35 @@ class Event:
 
     @property
     def id(self) -> str:
+        """Id of the first of its notes."""
         return self.notes[0].note.id
 
     @property
     def written_pitch(self) -> Pitch:
+        """Its pitch as written for the instrument.
+
+        Raises
+        ------
+        PassageError
+            If it begins with a rest.
+        """
         pitch = self.notes[0].note.written_pitch
         if pitch is None:
             raise PassageError(f"an event must begin with a note, got the rest {self.id}")
         return pitch
 
     def quicker(self, factor: float) -> Event:
-        """The same note so many times as fast."""
+        """The same note so many times as fast.
+
+        Parameters
+        ----------
+        factor : float, above 0
+            So many times as fast.
+
+        Returns
+        -------
+        Event
+        """
         return Event(
             self.notes,
             self.seconds / factor,
@@ -147,11 +165,20 @@ class Event:
 
     @property
     def fingering(self) -> str:
+        """Touches written under its first note; empty for none."""
         return next((placed.note.fingering for placed in self.notes if placed.note.fingering), "")
 
 
 def check_tempo(tempo_bpm: float) -> float:
     """Return a tempo that can be played.
+
+    Parameters
+    ----------
+    tempo_bpm : float, quarter notes a minute, above 0
+
+    Returns
+    -------
+    float, quarter notes a minute
 
     Raises
     ------
@@ -173,9 +200,14 @@ def sounding_events(
 
     Parameters
     ----------
+    passage : Passage
     tempo_bpm : float, 20 to 400, optional
         Tempo at the start; later changes keep their proportion to it. Default: as written.
     manner : Manner
+
+    Returns
+    -------
+    tuple of Event
     """
     first_bpm = passage.tempo_bpm
     factor = check_tempo(tempo_bpm if tempo_bpm is not None else first_bpm) / first_bpm
@@ -271,6 +303,14 @@ def loudnesses(passage: Passage) -> list[float]:
 
     A hairpin leads evenly to the mark at its end, or right after it; without one, by two marks. It ends where
     it says so, and at the latest before the next mark or hairpin.
+
+    Parameters
+    ----------
+    passage : Passage
+
+    Returns
+    -------
+    list of float, 0 to 1
     """
     notes = list(passage)
     found: list[float] = []
@@ -318,5 +358,14 @@ def _same_pitch(note: Note, other: Note) -> bool:
 
 
 def where(event: Event) -> str:
-    """Tell bar and beat of an event in words."""
+    """Tell bar and beat of an event in words.
+
+    Parameters
+    ----------
+    event : Event
+
+    Returns
+    -------
+    str
+    """
     return bar_and_beat(event.notes[0].bar, event.notes[0].beat)

@@ -15,6 +15,15 @@ ROOTS = tuple(range(12))
 def check_tuned_to(tuned_to: str) -> str:
     """Return what notes are tuned to, if it can be.
 
+    Parameters
+    ----------
+    tuned_to : str
+        One of `TUNED_TO`.
+
+    Returns
+    -------
+    str
+
     Raises
     ------
     PassageError
@@ -32,11 +41,18 @@ def aim(passage: Passage, note_id: str, midi: int, tuned_to: str) -> float:
 
     Parameters
     ----------
+    passage : Passage
+    note_id : str
+        Id of a note of the passage.
     midi : int
         Written pitch, as the root is.
     tuned_to : str
         See `check_tuned_to`; of a key the tonic of its major, of a chord symbol its root. Equal where none
         is in force.
+
+    Returns
+    -------
+    float, cents, sharp positive
 
     Examples
     --------
@@ -56,5 +72,14 @@ def aim(passage: Passage, note_id: str, midi: int, tuned_to: str) -> float:
 
 
 def root_words(root: int) -> str:
-    """The written name of a root."""
+    """The written name of a root.
+
+    Parameters
+    ----------
+    root : int, semitones above C, 0 to 11
+
+    Returns
+    -------
+    str
+    """
     return str(spell(60 + root))[:-1]

@@ -20,6 +20,15 @@ MINOR = (6.33, 2.68, 3.52, 5.38, 2.60, 3.53, 2.54, 4.75, 3.98, 2.69, 3.34, 3.17)
 def guess_key(notes: Sequence[tuple[int, float]]) -> int:
     """Sharps of the key signature that notes, as (semitone, length), fit best; flats negative.
 
+    Parameters
+    ----------
+    notes : sequence of (int, float)
+        Semitone, and length in any one unit.
+
+    Returns
+    -------
+    int, -7 to 7
+
     Examples
     --------
     >>> guess_key([(62, 2), (66, 1), (69, 1), (73, 1), (67, 1), (71, 1), (64, 1)])

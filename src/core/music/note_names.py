@@ -28,8 +28,16 @@ def parse_names(text: str, near: Pitch, key_fifths: int = 0) -> list[Pitch | Non
 
     Parameters
     ----------
+    text : str
+        As ``C4 E-flat G rest``.
     near : Pitch
         What the first name without an octave lies near to.
+    key_fifths : int, -7 to 7
+        Sharps of the key signature; flats negative.
+
+    Returns
+    -------
+    list of Pitch or None
 
     Raises
     ------

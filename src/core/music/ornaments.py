@@ -51,10 +51,15 @@ def ornament_of(note: Note, fifths: int, per_s: float = LIVELY_PER_S) -> Ornamen
 
     Parameters
     ----------
+    note : Note
     fifths : int
         Key signature at the note: sharps, or flats as a negative number.
     per_s : float
         Notes a second that a trill is to have.
+
+    Returns
+    -------
+    Ornament or None
 
     Examples
     --------
@@ -77,7 +82,19 @@ def ornament_of(note: Note, fifths: int, per_s: float = LIVELY_PER_S) -> Ornamen
 
 
 def beside(pitch: Pitch, step: int, fifths: int) -> Pitch:
-    """The note of the key a step above or below a pitch."""
+    """The note of the key a step above or below a pitch.
+
+    Parameters
+    ----------
+    pitch : Pitch
+    step : int, 1 or -1
+    fifths : int, -7 to 7
+        Sharps of a key signature; flats negative.
+
+    Returns
+    -------
+    Pitch
+    """
     place = STEPS.index(pitch.step) + step
     name = STEPS[place % 7]
     return Pitch(name, key_alter(name, fifths), pitch.octave + place // 7)

@@ -17,7 +17,18 @@ OSSIA_ID = "ossia-"
 
 
 def with_ossia(passage: Passage, pitches: Mapping[str, Pitch]) -> Passage:
-    """The same passage with these pitches, by note id, and no others, as its ossia."""
+    """The same passage with these pitches, by note id, and no others, as its ossia.
+
+    Parameters
+    ----------
+    passage : Passage
+    pitches : mapping of str to Pitch
+        Written pitches by note id.
+
+    Returns
+    -------
+    Passage
+    """
     bars = tuple(
         replace(bar, notes=tuple(replace(note, ossia=pitches.get(note.id)) for note in bar.notes))
         for bar in passage.bars
@@ -26,12 +37,29 @@ def with_ossia(passage: Passage, pitches: Mapping[str, Pitch]) -> Passage:
 
 
 def ossia_of(passage: Passage) -> dict[str, Pitch]:
-    """Pitches of the ossia by note id."""
+    """Pitches of the ossia by note id.
+
+    Parameters
+    ----------
+    passage : Passage
+
+    Returns
+    -------
+    dict of str to Pitch
+    """
     return {note.id: note.ossia for note in passage if note.ossia is not None}
 
 
 def as_played(passage: Passage) -> Passage:
     """The passage with its ossia in place of the notes that it stands for.
+
+    Parameters
+    ----------
+    passage : Passage
+
+    Returns
+    -------
+    Passage
 
     Examples
     --------
@@ -62,6 +90,15 @@ def small_staff(passage: Passage) -> dict[int, Bar]:
     """The bars in which there is an ossia, by their place, as they stand on a small staff above.
 
     Notes have their ids with `OSSIA_ID` before them; ties and slurs that lead out of these bars are left out.
+
+    Parameters
+    ----------
+    passage : Passage
+
+    Returns
+    -------
+    dict of int to Bar
+        By the place of the bar, from 0.
     """
     played = as_played(passage).bars
     has = [any(note.ossia for note in bar.notes) for bar in passage.bars]
@@ -107,5 +144,16 @@ def _plain(note: Note) -> Note:
 
 
 def by_octaves(pitch: Pitch, octaves: int) -> Pitch:
-    """A pitch so many octaves higher."""
+    """A pitch so many octaves higher.
+
+    Parameters
+    ----------
+    pitch : Pitch
+    octaves : int
+        Down where it is below 0.
+
+    Returns
+    -------
+    Pitch
+    """
     return replace(pitch, octave=min(max(pitch.octave + octaves, -1), 9))

@@ -102,6 +102,7 @@ class Note:
 
     @property
     def is_rest(self) -> bool:
+        """Whether nothing sounds."""
         return self.written_pitch is None
 
     @property
@@ -120,6 +121,7 @@ class Bar:
 
     @property
     def quarters(self) -> Fraction:
+        """Length of all its notes, in quarters."""
         return sum((note.quarters for note in self.notes), Fraction(0))
 
     @property
@@ -202,7 +204,17 @@ class Passage:
         return found
 
     def key_at(self, note_id: str) -> int:
-        """Sharps of the key signature at a note, flats negative; none where there is no such note."""
+        """Sharps of the key signature at a note, flats negative; none where there is no such note.
+
+        Parameters
+        ----------
+        note_id : str
+            Id of a note of the passage.
+
+        Returns
+        -------
+        int, -7 to 7
+        """
         return self._keys.get(note_id, 0)
 
     @cached_property
@@ -224,7 +236,18 @@ class Passage:
         )
 
     def from_bar(self, place: int, count: int | None = None) -> Passage:
-        """So many bars, or all, from a place on, the first with the key and the time in force there."""
+        """So many bars, or all, from a place on, the first with the key and the time in force there.
+
+        Parameters
+        ----------
+        place : int, from 0
+        count : int, from 1, optional
+            None for all.
+
+        Returns
+        -------
+        Passage
+        """
         key: int | None = None
         time: tuple[int, int] | None = None
         for bar in self.bars[: place + 1]:
@@ -235,7 +258,17 @@ class Passage:
         return replace(self, bars=(first, *self.bars[place + 1 : end]))
 
     def with_fingerings(self, fingerings: dict[str, str]) -> Passage:
-        """The same passage with these fingerings, by note id, and no others, under its notes."""
+        """The same passage with these fingerings, by note id, and no others, under its notes.
+
+        Parameters
+        ----------
+        fingerings : dict of str to str
+            Touches by note id.
+
+        Returns
+        -------
+        Passage
+        """
         bars = tuple(
             replace(
                 bar,
@@ -246,7 +279,12 @@ class Passage:
         return replace(self, bars=bars)
 
     def numbered(self) -> Passage:
-        """The same passage with its notes and rests named n1, n2 and so on, in order."""
+        """The same passage with its notes and rests named n1, n2 and so on, in order.
+
+        Returns
+        -------
+        Passage
+        """
         names = (f"n{number}" for number in count(1))
         return replace(
             self,
@@ -257,7 +295,16 @@ class Passage:
         )
 
     def transposed(self, interval: Interval) -> Passage:
-        """Transpose notes and key signatures; keys beyond seven signs are respelled."""
+        """Transpose notes and key signatures; keys beyond seven signs are respelled.
+
+        Parameters
+        ----------
+        interval : Interval
+
+        Returns
+        -------
+        Passage
+        """
         return replace(
             self, bars=tuple(_transposed_bar(bar, best) for bar, best in self._intervals(interval))
         )
@@ -290,6 +337,14 @@ def _transposed_bar(bar: Bar, interval: Interval) -> Bar:
 
 def split_length(quarters: Fraction) -> list[Fraction]:
     """Split a length into the fewest lengths that single notes can have, longest first.
+
+    Parameters
+    ----------
+    quarters : Fraction
+
+    Returns
+    -------
+    list of Fraction
 
     Raises
     ------

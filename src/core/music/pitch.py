@@ -74,6 +74,14 @@ class Pitch:
 def parse_pitch(text: str) -> Pitch:
     """Read a pitch such as ``F#6``, ``B♭3`` or ``E-flat4``.
 
+    Parameters
+    ----------
+    text : str
+
+    Returns
+    -------
+    Pitch
+
     Raises
     ------
     PitchError
@@ -107,6 +115,7 @@ class Interval:
 
     @property
     def inverse(self) -> Interval:
+        """The way back."""
         return Interval(-self.steps, -self.semitones)
 
     @property
@@ -116,6 +125,14 @@ class Interval:
 
     def apply(self, pitch: Pitch) -> Pitch:
         """Transpose a pitch, keeping its spelling; more than a double sign is respelled.
+
+        Parameters
+        ----------
+        pitch : Pitch
+
+        Returns
+        -------
+        Pitch
 
         Raises
         ------
@@ -132,6 +149,17 @@ class Interval:
 
 def key_alter(step: str, fifths: int) -> int:
     """The sign that a key signature gives a step: 1 sharp, -1 flat, 0 none.
+
+    Parameters
+    ----------
+    step : str
+        A letter from A to G.
+    fifths : int, -7 to 7
+        Sharps of a key signature; flats negative.
+
+    Returns
+    -------
+    int, -1 to 1
 
     Examples
     --------
@@ -152,6 +180,15 @@ def spell(midi: int, key_fifths: int = 0) -> Pitch:
     midi : int, 0 to 127
     key_fifths : int, -7 to 7
         Sharps of the key signature (flats negative).
+
+    Returns
+    -------
+    Pitch
+
+    Raises
+    ------
+    PitchError
+        If it is not from 0 to 127.
 
     Examples
     --------
@@ -174,6 +211,15 @@ def spell(midi: int, key_fifths: int = 0) -> Pitch:
 def both_names(midi: int) -> list[str]:
     """Names of a note: one for a natural, flat and sharp for what lies between.
 
+    Parameters
+    ----------
+    midi : int, 0 to 127
+        Written note.
+
+    Returns
+    -------
+    list of str
+
     Examples
     --------
     >>> both_names(70), both_names(72)
@@ -186,6 +232,14 @@ def both_names(midi: int) -> list[str]:
 
 def check_a4(a4_hz: float) -> float:
     """Return the tuning reference if it is one.
+
+    Parameters
+    ----------
+    a4_hz : float, Hz
+
+    Returns
+    -------
+    float, Hz
 
     Raises
     ------
@@ -200,6 +254,15 @@ def check_a4(a4_hz: float) -> float:
 def frequency_hz(sounding_pitch: Pitch, a4_hz: float = 440.0) -> float:
     """Equal-tempered frequency of a sounding pitch.
 
+    Parameters
+    ----------
+    sounding_pitch : Pitch
+    a4_hz : float, Hz, above 0
+
+    Returns
+    -------
+    float, Hz
+
     Examples
     --------
     >>> frequency_hz(parse_pitch("A5"))
@@ -210,6 +273,19 @@ def frequency_hz(sounding_pitch: Pitch, a4_hz: float = 440.0) -> float:
 
 def cents_between(from_hz: float, to_hz: float) -> float:
     """Interval from one frequency to another in cents, positive upward.
+
+    Parameters
+    ----------
+    from_hz, to_hz : float, Hz, above 0
+
+    Returns
+    -------
+    float, cents
+
+    Raises
+    ------
+    PitchError
+        If one is not above 0.
 
     Examples
     --------

@@ -50,6 +50,14 @@ def playing_order(signs: Sequence[Signs]) -> list[int]:
 
     After a jump back repeats are not taken again, and of endings the last is played.
 
+    Parameters
+    ----------
+    signs : sequence of Signs
+
+    Returns
+    -------
+    list of int, from 0
+
     Examples
     --------
     >>> playing_order([Signs(), Signs(endings=frozenset({1}), repeat_to=True), Signs(endings=frozenset({2}))])

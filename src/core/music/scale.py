@@ -19,6 +19,15 @@ TONICS = ("C", "G", "D", "A", "E", "B", "F#", "C#", "F", "Bb", "Eb", "Ab", "Db",
 def tonic_fifths(tonic: str) -> int:
     """Place of a tonic on the line of fifths, C at 0.
 
+    Parameters
+    ----------
+    tonic : str
+        As ``B-flat``, one of `TONICS`.
+
+    Returns
+    -------
+    int, fifths
+
     Raises
     ------
     PitchError
@@ -31,6 +40,15 @@ def tonic_fifths(tonic: str) -> int:
 
 def tonic_name(tonic: str) -> str:
     """A tonic as it is printed.
+
+    Parameters
+    ----------
+    tonic : str
+        One of `TONICS`.
+
+    Returns
+    -------
+    str
 
     Examples
     --------
@@ -51,6 +69,11 @@ def scale(tonic: str, mode: str, low: Pitch, high: Pitch, *, down: bool = False)
         One of `MODES`.
     low, high : Pitch
         Ends of the range, both included.
+    down : bool
+
+    Returns
+    -------
+    list of Pitch
 
     Raises
     ------
@@ -89,13 +112,32 @@ def _spelled(midi: int, root: Pitch, degree: int, mode: str, fifths: int) -> Pit
 
 
 def keys_with(midi: int) -> list[int]:
-    """Major keys that hold a note, by their signs: those with the fewest first, sharps before flats."""
+    """Major keys that hold a note, by their signs: those with the fewest first, sharps before flats.
+
+    Parameters
+    ----------
+    midi : int, 0 to 127
+        Written note.
+
+    Returns
+    -------
+    list of int, -7 to 7
+    """
     keys = [fifths for fifths in range(-5, 7) if (midi - 7 * fifths) % 12 in MODES["major"]]
     return sorted(keys, key=lambda fifths: (abs(fifths), fifths < 0))
 
 
 def major_tonic(fifths: int) -> str:
     """The tonic of a major key by its signs, one of `TONICS`.
+
+    Parameters
+    ----------
+    fifths : int, -7 to 7
+        Sharps of a key signature; flats negative.
+
+    Returns
+    -------
+    str
 
     Examples
     --------

@@ -30,6 +30,19 @@ APART = {Study.THIRDS: 2, Study.FOURTHS: 3, Study.SIXTHS: 5, Study.OCTAVES: 7}
 def study(kind: Study, tonic: str, mode: str, low: Pitch, high: Pitch) -> list[Pitch]:
     """The notes of a study from a low note up to a high one, and down again.
 
+    Parameters
+    ----------
+    kind : Study
+    tonic : str
+        One of `TONICS`.
+    mode : str
+        One of `MODES`.
+    low, high : Pitch
+
+    Returns
+    -------
+    list of Pitch
+
     Raises
     ------
     PitchError

@@ -73,6 +73,16 @@ class Exercise:
 def nearest_note(instrument: Instrument, hertz: float) -> tuple[Pitch, float]:
     """The written note next to a sounding frequency, and the cents from it.
 
+    Parameters
+    ----------
+    instrument : Instrument
+    hertz : float, Hz, above 0
+
+    Returns
+    -------
+    (Pitch, float), cents, sharp positive
+        The note, and how far the frequency lies from it.
+
     Examples
     --------
     >>> from core.music.pitch import Interval
@@ -87,7 +97,17 @@ def nearest_note(instrument: Instrument, hertz: float) -> tuple[Pitch, float]:
 
 
 def ladder(model: Model, fingering: Fingering) -> list[LadderRung]:
-    """The resonances of a fingering, from the lowest up, as far as the instrument's range."""
+    """The resonances of a fingering, from the lowest up, as far as the instrument's range.
+
+    Parameters
+    ----------
+    model : Model
+    fingering : Fingering
+
+    Returns
+    -------
+    list of LadderRung
+    """
     top = frequency_hz(model.instrument.to_sounding.apply(model.instrument.written_high)) * ABOVE_RANGE
     rungs = [rung for rung in model.rungs(fingering) if rung.frequency < top][:RUNGS]
     if not rungs:
@@ -113,7 +133,20 @@ def ladder(model: Model, fingering: Fingering) -> list[LadderRung]:
 
 
 def same_pitch(model: Model, catalogue: Catalogue, note: Pitch, fitted: frozenset[str]) -> list[AsPartial]:
-    """A note as a partial of the fingerings below it: the lowest partial first, then the readiest."""
+    """A note as a partial of the fingerings below it: the lowest partial first, then the readiest.
+
+    Parameters
+    ----------
+    model : Model
+    catalogue : Catalogue
+    note : Pitch
+    fitted : frozenset of str
+        Optional touches and fittings that are there.
+
+    Returns
+    -------
+    list of AsPartial
+    """
     bases = [entry for entry in fundamentals(catalogue, fitted) if entry.note.midi < note.midi - 10]
     found = model.predict([(entry.fingering, note) for entry in bases])
     pairs = [
@@ -125,7 +158,19 @@ def same_pitch(model: Model, catalogue: Catalogue, note: Pitch, fitted: frozense
 
 
 def path(model: Model, catalogue: Catalogue, fitted: frozenset[str]) -> list[Exercise]:
-    """Overtones to practise on the lowest fingerings: one partial after the other, the readiest first."""
+    """Overtones to practise on the lowest fingerings: one partial after the other, the readiest first.
+
+    Parameters
+    ----------
+    model : Model
+    catalogue : Catalogue
+    fitted : frozenset of str
+        Optional touches and fittings that are there.
+
+    Returns
+    -------
+    list of Exercise
+    """
     bases = fundamentals(catalogue, fitted)[:FUNDAMENTALS]
     asked = [
         (entry, partial, _partial_note(model.instrument, entry, partial))
@@ -147,7 +192,18 @@ def _partial_note(instrument: Instrument, entry: Entry, partial: int) -> Pitch:
 
 
 def fundamentals(catalogue: Catalogue, fitted: frozenset[str]) -> Sequence[Entry]:
-    """One standard fingering at hand for each note of the first register, from the lowest up."""
+    """One standard fingering at hand for each note of the first register, from the lowest up.
+
+    Parameters
+    ----------
+    catalogue : Catalogue
+    fitted : frozenset of str
+        Optional touches and fittings that are there.
+
+    Returns
+    -------
+    sequence of Entry
+    """
     found: dict[int, Entry] = {}
     for entry in catalogue.entries:
         if entry.kind is not Kind.STANDARD or entry.partial != 1 or entry.reason:

@@ -71,6 +71,9 @@ def near_search(
 
     Parameters
     ----------
+    model : Model
+    catalogue : Catalogue
+    note : Pitch
     fitted : frozenset of str
         Optional touches and fittings of the instrument in hand.
     around : sequence of Entry

@@ -36,6 +36,11 @@ def tone(frequency: FloatArray, level: FloatArray, sounding: float) -> FloatArra
     -------
     np.ndarray [shape=(RATE * SECONDS,)]
         From -LEVEL to LEVEL.
+
+    Raises
+    ------
+    ValueError
+        If the frequency is not above 0.
     """
     if not sounding > 0:
         raise ValueError(f"a frequency must be above 0, got {sounding!r}")
@@ -51,7 +56,16 @@ def tone(frequency: FloatArray, level: FloatArray, sounding: float) -> FloatArra
 
 
 def wav(samples: FloatArray) -> bytes:
-    """Samples as a WAV file: one channel, 16 bits."""
+    """Samples as a WAV file: one channel, 16 bits.
+
+    Parameters
+    ----------
+    samples : np.ndarray [shape=(n,)], -1 to 1
+
+    Returns
+    -------
+    bytes
+    """
     out = io.BytesIO()
     with wave.open(out, "wb") as file:
         file.setnchannels(1)

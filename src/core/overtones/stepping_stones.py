@@ -66,6 +66,7 @@ def stepping_stones(
 
     Parameters
     ----------
+    model : Model
     start, goal : (Fingering, Pitch)
         Each with the written note that it sounds.
     known : collection of (Fingering, semitone number)

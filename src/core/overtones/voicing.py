@@ -46,7 +46,18 @@ class Cue:
             raise VoicingError(f"a cue must have zones, or a note from which it is said, got {self.text!r}")
 
     def is_for(self, zone: str, note: Pitch) -> bool:
-        """Whether it is said of a written note in a zone."""
+        """Whether it is said of a written note in a zone.
+
+        Parameters
+        ----------
+        zone : str
+            Name of a zone.
+        note : Pitch
+
+        Returns
+        -------
+        bool
+        """
         if self.low is None:
             return zone in self.zones
         return self.low.midi <= note.midi and (self.high is None or note.midi <= self.high.midi)
@@ -81,7 +92,17 @@ class Guide:
     checks: tuple[Check, ...]
 
     def zone_of(self, instrument: Instrument, note: Pitch) -> str:
-        """The part of the range in which a written note lies; by its place among the registers if unsaid."""
+        """The part of the range in which a written note lies; by its place among the registers if unsaid.
+
+        Parameters
+        ----------
+        instrument : Instrument
+        note : Pitch
+
+        Returns
+        -------
+        str
+        """
         register = instrument.register_of(note)
         stated = self.zones.get(instrument.family, {}).get(register.name)
         place = instrument.registers.index(register)
@@ -94,6 +115,15 @@ class Guide:
         """Cues for a written note, in the order of `ABOUT`.
 
         Where schools differ each stands by itself, unless the teacher follows one of them.
+
+        Parameters
+        ----------
+        in_hand : InstrumentInHand
+        note : Pitch
+
+        Returns
+        -------
+        list of Cue
         """
         zone = self.zone_of(in_hand.instrument, note)
         here = [
@@ -109,6 +139,15 @@ class Guide:
         """Positions that ask something of the student before the top of the range is begun, done or not.
 
         Where schools differ each stands by itself, unless the teacher follows one of them.
+
+        Parameters
+        ----------
+        in_hand : InstrumentInHand
+        note : Pitch
+
+        Returns
+        -------
+        list of Position
         """
         if self.zone_of(in_hand.instrument, note) != "top":
             return []
@@ -122,6 +161,11 @@ class Guide:
     def check_positions(self, known: Collection[str]) -> None:
         """Hold the positions of cues against those that there are.
 
+        Parameters
+        ----------
+        known : collection of str
+            Names of positions.
+
         Raises
         ------
         VoicingError
@@ -132,6 +176,16 @@ class Guide:
             raise VoicingError(f"a cue must belong to a position of a school, got {unknown}")
 
     def checks_for(self, instrument: Instrument) -> list[Check]:
+        """What to check before the high notes of an instrument.
+
+        Parameters
+        ----------
+        instrument : Instrument
+
+        Returns
+        -------
+        list of Check
+        """
         return [check for check in self.checks if _for(check, instrument)]
 
 
@@ -141,6 +195,14 @@ def _for(row: Cue | Check, instrument: Instrument) -> bool:
 
 def parse_guide(text: str) -> Guide:
     """Read a guide from TOML.
+
+    Parameters
+    ----------
+    text : str
+
+    Returns
+    -------
+    Guide
 
     Raises
     ------

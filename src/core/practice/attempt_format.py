@@ -54,6 +54,15 @@ class Logged:
 def read_row(row: Mapping[str, Any]) -> Logged:
     """One attempt of its fields by name; a key that is not there is made of what is.
 
+    Parameters
+    ----------
+    row : mapping of str to Any
+        Values by the names of the columns.
+
+    Returns
+    -------
+    Logged
+
     Raises
     ------
     PracticeError
@@ -95,6 +104,14 @@ def read_row(row: Mapping[str, Any]) -> Logged:
 def read_attempts(data: bytes) -> list[Logged]:
     """Attempts of a file, CSV or JSON by what is in it.
 
+    Parameters
+    ----------
+    data : bytes
+
+    Returns
+    -------
+    list of Logged
+
     Raises
     ------
     PracticeError
@@ -121,7 +138,16 @@ def read_attempts(data: bytes) -> list[Logged]:
 
 
 def write_csv(logged: Iterable[Logged]) -> str:
-    """A table that `read_attempts` reads as the same."""
+    """A table that `read_attempts` reads as the same.
+
+    Parameters
+    ----------
+    logged : iterable of Logged
+
+    Returns
+    -------
+    str
+    """
     out = io.StringIO()
     writer = csv.DictWriter(out, COLUMNS)
     writer.writeheader()
@@ -130,7 +156,16 @@ def write_csv(logged: Iterable[Logged]) -> str:
 
 
 def write_json(logged: Iterable[Logged]) -> str:
-    """Data that `read_attempts` reads as the same."""
+    """Data that `read_attempts` reads as the same.
+
+    Parameters
+    ----------
+    logged : iterable of Logged
+
+    Returns
+    -------
+    str
+    """
     return json.dumps({"attempts": list(map(_row, logged))}, ensure_ascii=False, indent=1)
 
 
@@ -159,12 +194,30 @@ def _row(one: Logged) -> dict[str, str]:
 
 
 def spot_text(spot: Spot) -> str:
-    """The notes of a spot as one text."""
+    """The notes of a spot as one text.
+
+    Parameters
+    ----------
+    spot : Spot
+
+    Returns
+    -------
+    str
+    """
     return " ".join(f"{spell(s.midi).ascii}:{s.quarters!r}:{s.fingering}" for s in spot.steps)
 
 
 def spot_key(spot: Spot) -> uuid.UUID:
-    """By which a spot is known again: the same notes, fingered alike, at the same place of a passage."""
+    """By which a spot is known again: the same notes, fingered alike, at the same place of a passage.
+
+    Parameters
+    ----------
+    spot : Spot
+
+    Returns
+    -------
+    uuid.UUID
+    """
     return uuid.uuid5(uuid.NAMESPACE_OID, f"{spot.passage} {spot.first} {spot_text(spot)}")
 
 

@@ -172,6 +172,7 @@ class Attempt:
 
     @property
     def clean(self) -> bool:
+        """Whether the note came as it should."""
         return self.result is Result.CLEAN
 
     @property
@@ -185,6 +186,18 @@ def sounded(spot: Sequence[SpotNote], at: int, result: Result) -> Iterator[tuple
 
     All of them were clean where nothing went wrong; else those before the place at which it did. A note that
     the hands stumbled into is told to have stumbled.
+
+    Parameters
+    ----------
+    spot : sequence of SpotNote
+    at : int, from 0
+        Place in the spot where it went wrong, or was looked at.
+    result : Result
+
+    Returns
+    -------
+    iterator of (int, Result)
+        Place in the spot, and what came of it.
     """
     if result is Result.CLEAN:
         yield from ((place, Result.CLEAN) for place in range(len(spot)))

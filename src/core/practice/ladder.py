@@ -57,6 +57,16 @@ class Ladder:
 def begin(start: float, target: float, step: float = STEP) -> Ladder:
     """A ladder from a tempo to another; it begins at the target if that lies lower.
 
+    Parameters
+    ----------
+    start, target : float, quarter notes a minute, above 0
+    step : float, quarter notes a minute, above 0
+        Between two tempi.
+
+    Returns
+    -------
+    Ladder
+
     Raises
     ------
     PracticeError
@@ -70,6 +80,17 @@ def begin(start: float, target: float, step: float = STEP) -> Ladder:
 def steps_to(start: float, target: float, step: float = STEP) -> list[float]:
     """The steps of a ladder where nothing goes wrong, both ends included; the target alone if it lies lower.
 
+    Parameters
+    ----------
+    start, target : float, quarter notes a minute, above 0
+    step : float, quarter notes a minute, above 0
+        Between two tempi.
+
+    Returns
+    -------
+    list of float, quarter notes a minute
+        Rising.
+
     Examples
     --------
     >>> steps_to(84, 100, 8)
@@ -80,7 +101,17 @@ def steps_to(start: float, target: float, step: float = STEP) -> list[float]:
 
 
 def played(ladder: Ladder, *, clean: bool) -> Ladder:
-    """The ladder after one more playing at its step."""
+    """The ladder after one more playing at its step.
+
+    Parameters
+    ----------
+    ladder : Ladder
+    clean : bool
+
+    Returns
+    -------
+    Ladder
+    """
     if ladder.done:
         return ladder
     if not clean:
@@ -100,8 +131,13 @@ def resumed(ladder: Ladder, playings: Sequence[tuple[float, bool]]) -> Ladder:
 
     Parameters
     ----------
+    ladder : Ladder
     playings : sequence of (float, bool)
         Tempo, and whether it was clean, in their order.
+
+    Returns
+    -------
+    Ladder
     """
     for bpm, clean in playings:
         if bpm != ladder.bpm:
@@ -112,7 +148,17 @@ def resumed(ladder: Ladder, playings: Sequence[tuple[float, bool]]) -> Ladder:
 
 
 def climbed(ladder: Ladder, results: Sequence[bool]) -> Ladder:
-    """The ladder after playings, clean or not, in their order."""
+    """The ladder after playings, clean or not, in their order.
+
+    Parameters
+    ----------
+    ladder : Ladder
+    results : sequence of bool
+
+    Returns
+    -------
+    Ladder
+    """
     for clean in results:
         ladder = played(ladder, clean=clean)
     return ladder

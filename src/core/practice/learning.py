@@ -94,6 +94,7 @@ class Learning:
 
     @property
     def high(self) -> int:
+        """The highest note of the range, written."""
         return self.low + self.n_notes - 1
 
     @property
@@ -113,13 +114,37 @@ class Learning:
         return np.asarray(np.sqrt(np.diagonal(self.cov)[: self.n_notes]))
 
     def chance(self, midi: int, place: Place = Place.ROOM, fingering: str = "") -> float:
-        """Chance that the next attempt at a note is clean."""
+        """Chance that the next attempt at a note is clean.
+
+        Parameters
+        ----------
+        midi : int, 0 to 127
+            Written note.
+        place : Place
+        fingering : str
+            Id of an entry; empty where nobody said.
+
+        Returns
+        -------
+        float, 0 to 1
+        """
         parts = self._parts(midi, place, fingering)
         mean = float(self.mean[parts].sum()) - _costs(place, 0)
         return chance_of(mean, float(self.cov[np.ix_(parts, parts)].sum()))
 
     def fingered(self, midi: int) -> dict[str, tuple[float, float]]:
-        """For every fingering that a note was tried with: its log odds in the room, and their spread."""
+        """For every fingering that a note was tried with: its log odds in the room, and their spread.
+
+        Parameters
+        ----------
+        midi : int, 0 to 127
+            Written note.
+
+        Returns
+        -------
+        dict of str to (float, float)
+            Log odds and standard deviation, by id of the fingering.
+        """
         names = [self.first[midi]] if midi in self.first else []
         names += [name for note, name in self.others if note == midi]
         found = {}
@@ -152,6 +177,10 @@ def begin(low: int, high: int, reach: int) -> Learning:
     reach : int
         The highest note that the teacher thinks holds.
 
+    Returns
+    -------
+    Learning
+
     Raises
     ------
     PracticeError
@@ -176,6 +205,15 @@ def begin(low: int, high: int, reach: int) -> Learning:
 def after(learning: Learning, attempts: Iterable[Attempt]) -> Learning:
     """What is known after more attempts, in the order in which they were made.
 
+    Parameters
+    ----------
+    learning : Learning
+    attempts : iterable of Attempt
+
+    Returns
+    -------
+    Learning
+
     Raises
     ------
     PracticeError
@@ -188,14 +226,34 @@ def after(learning: Learning, attempts: Iterable[Attempt]) -> Learning:
 
 
 def on_day(learning: Learning, day: int) -> Learning:
-    """What is known on a day on which nothing has been tried yet."""
+    """What is known on a day on which nothing has been tried yet.
+
+    Parameters
+    ----------
+    learning : Learning
+    day : int, as `datetime.date.toordinal` counts
+
+    Returns
+    -------
+    Learning
+    """
     run = _Run(learning)
     run.new_day(day)
     return run.done()
 
 
 def chance_of(mean: float, variance: float) -> float:
-    """Chance of a clean attempt where its log odds are uncertain."""
+    """Chance of a clean attempt where its log odds are uncertain.
+
+    Parameters
+    ----------
+    mean : float, log odds
+    variance : float, log odds squared, from 0
+
+    Returns
+    -------
+    float, 0 to 1
+    """
     return 1 / (1 + math.exp(-mean / math.sqrt(1 + PI_8 * variance)))
 
 
@@ -337,7 +395,16 @@ class _Run:
 
 
 def lost_in(days: int) -> float:
-    """Log odds that are lost in days without practice."""
+    """Log odds that are lost in days without practice.
+
+    Parameters
+    ----------
+    days : int, from 0
+
+    Returns
+    -------
+    float, log odds, from 0
+    """
     if days <= FREE_DAYS:
         return 0.0
     later = LOST_LATER * max(days - LOST_AFTER, 0)

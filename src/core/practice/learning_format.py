@@ -16,7 +16,16 @@ SIZE_MOST = 600
 
 
 def to_bytes(learning: Learning) -> bytes:
-    """A state with everything that the next attempt goes on from."""
+    """A state with everything that the next attempt goes on from.
+
+    Parameters
+    ----------
+    learning : Learning
+
+    Returns
+    -------
+    bytes
+    """
     about = {
         "version": VERSION,
         "low": learning.low,
@@ -33,6 +42,15 @@ def to_bytes(learning: Learning) -> bytes:
 
 def from_bytes(data: bytes) -> Learning:
     """Read a state again.
+
+    Parameters
+    ----------
+    data : bytes
+        As `to_bytes` gives it.
+
+    Returns
+    -------
+    Learning
 
     Raises
     ------

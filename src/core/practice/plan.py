@@ -47,17 +47,47 @@ class PlannedNote:
 
 
 def goes_on(learning: Learning, note: OnNote) -> bool:
-    """Whether a note holds well enough for the next: likely, and not on one good day alone."""
+    """Whether a note holds well enough for the next: likely, and not on one good day alone.
+
+    Parameters
+    ----------
+    learning : Learning
+    note : OnNote
+
+    Returns
+    -------
+    bool
+    """
     return is_kept(float(holding(learning)[note.midi - learning.low]), note)
 
 
 def is_kept(holds: float, note: OnNote) -> bool:
-    """The same where the chance that it holds is known already."""
+    """The same where the chance that it holds is known already.
+
+    Parameters
+    ----------
+    holds : float, 0 to 1
+    note : OnNote
+
+    Returns
+    -------
+    bool
+    """
     return bool(holds >= LIKELY and note.days >= DAYS_LEAST and note.sessions >= SESSIONS_LEAST)
 
 
 def is_stuck(learning: Learning, note: OnNote) -> bool:
-    """Whether a note has been worked on for two weeks and does not hold."""
+    """Whether a note has been worked on for two weeks and does not hold.
+
+    Parameters
+    ----------
+    learning : Learning
+    note : OnNote
+
+    Returns
+    -------
+    bool
+    """
     return note.days >= STUCK_DAYS and not goes_on(learning, note)
 
 
@@ -65,6 +95,16 @@ def next_note(learning: Learning, target: int) -> int | None:
     """The lowest note up to a target that does not hold yet; None where all do.
 
     Where nothing holds it is the one that comes nearest: what nobody tried far below is no place to begin.
+
+    Parameters
+    ----------
+    learning : Learning
+    target : int, 0 to 127
+        The highest written note that is aimed at.
+
+    Returns
+    -------
+    int or None, 0 to 127
     """
     top = reach(learning)
     if top.missing is not None and top.missing <= target:
@@ -74,13 +114,37 @@ def next_note(learning: Learning, target: int) -> int | None:
 
 
 def chart_notes(learning: Learning, target: int) -> list[int]:
-    """The notes that the whole chart takes by turns: from the first that does not hold up to the target."""
+    """The notes that the whole chart takes by turns: from the first that does not hold up to the target.
+
+    Parameters
+    ----------
+    learning : Learning
+    target : int, 0 to 127
+        The highest written note that is aimed at.
+
+    Returns
+    -------
+    list of int, 0 to 127
+        Rising.
+    """
     first = next_note(learning, target)
     return list(range(first, min(target, learning.high) + 1)) if first is not None else []
 
 
 def by_turns(learning: Learning, target: int, day: int) -> int | None:
-    """The note of a day where the whole chart is played by turns; None where all holds."""
+    """The note of a day where the whole chart is played by turns; None where all holds.
+
+    Parameters
+    ----------
+    learning : Learning
+    target : int, 0 to 127
+        The highest written note that is aimed at.
+    day : int, as `datetime.date.toordinal` counts
+
+    Returns
+    -------
+    int or None, 0 to 127
+    """
     notes = chart_notes(learning, target)
     return notes[day % len(notes)] if notes else None
 
@@ -92,10 +156,19 @@ def pace(
 
     Parameters
     ----------
+    learning : Learning
+    target : int, 0 to 127
+        The highest written note that is aimed at.
     day : int
         The first day, as `datetime.date.toordinal` counts.
     holidays : collection of int
         Days off.
+    days : int, from 1
+        So many days for each note.
+
+    Returns
+    -------
+    list of PlannedNote
 
     Raises
     ------
@@ -121,7 +194,19 @@ def _next_open(day: int, off: Collection[int]) -> int:
 
 
 def by_due(steps: Collection[PlannedNote], due: int) -> tuple[int | None, list[PlannedNote]]:
-    """The highest note that the pace reaches before a day, and the steps that come too late."""
+    """The highest note that the pace reaches before a day, and the steps that come too late.
+
+    Parameters
+    ----------
+    steps : collection of PlannedNote
+    due : int
+        Day, as `datetime.date.toordinal` counts.
+
+    Returns
+    -------
+    (int or None, list of PlannedNote)
+        The note, None for none; and the steps.
+    """
     in_time = [step for step in steps if step.end_day <= due]
     late = [step for step in steps if step.end_day > due]
     return (max(step.midi for step in in_time) if in_time else None), late

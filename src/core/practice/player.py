@@ -67,6 +67,8 @@ class Player:
         What a stage adds to them.
     fingerings : dict of str to float
         What a fingering adds.
+    played : np.ndarray [shape=(n_notes,)]
+        How often each note was played.
     """
 
     low: int
@@ -85,7 +87,20 @@ class Player:
         self.played = np.zeros(len(self.odds))
 
     def chance(self, midi: int, place: Place = Place.ROOM, fingering: str = "") -> float:
-        """True chance that the next attempt is clean."""
+        """True chance that the next attempt is clean.
+
+        Parameters
+        ----------
+        midi : int, 0 to 127
+            Written note.
+        place : Place
+        fingering : str
+            Id of an entry; empty where nobody said.
+
+        Returns
+        -------
+        float, 0 to 1
+        """
         log_odds = self.odds[midi - self.low] + self.mood + self.fingerings.get(fingering, 0.0)
         log_odds -= TIRES * max(0, self.today - TIRES_AFTER)
         log_odds -= IN_LESSON * (place is Place.LESSON)
@@ -94,17 +109,37 @@ class Player:
         return chance * (1 - SLIP) if self.odd else chance
 
     def holds(self, midi: int) -> bool:
-        """Whether a note is hit four times of five, on an ordinary day in the practice room."""
+        """Whether a note is hit four times of five, on an ordinary day in the practice room.
+
+        Parameters
+        ----------
+        midi : int, 0 to 127
+            Written note.
+
+        Returns
+        -------
+        bool
+        """
         return bool(self.odds[midi - self.low] >= HOLDS_LOG_ODDS)
 
     def reach(self) -> int:
-        """The highest note that holds with at most one lower one that is missed more than once in four."""
+        """The highest note that holds with at most one lower one that is missed more than once in four.
+
+        Returns
+        -------
+        int, 0 to 127
+        """
         missing = np.cumsum(self.odds < MISSING)
         good = np.flatnonzero((self.odds >= HOLDS_LOG_ODDS) & (missing <= 1))
         return self.low + int(good[-1]) if len(good) else self.low - 1
 
     def wakes(self, day: int) -> None:
-        """A new day: what was lost since the last one, how this one is."""
+        """A new day: what was lost since the last one, how this one is.
+
+        Parameters
+        ----------
+        day : int, as `datetime.date.toordinal` counts
+        """
         if day == self.day:
             return
         if self.day is not None:
@@ -126,7 +161,21 @@ class Player:
         self.odds = self.odds + unsettled * (together + alone - lost_in(days))
 
     def plays(self, midi: int, day: int, place: Place = Place.ROOM, fingering: str = "") -> Attempt:
-        """One attempt, and what it teaches."""
+        """One attempt, and what it teaches.
+
+        Parameters
+        ----------
+        midi : int, 0 to 127
+            Written note.
+        day : int, as `datetime.date.toordinal` counts
+        place : Place
+        fingering : str
+            Id of an entry; empty where nobody said.
+
+        Returns
+        -------
+        Attempt
+        """
         self.wakes(day)
         chance = self.chance(midi, place, fingering)
         clean = bool(self.random.random() < chance)
@@ -165,14 +214,37 @@ class Hands:
     random: np.random.Generator
 
     def plays(self, available_s: float) -> bool:
-        """One playing with so much time for the move, and whether it went well."""
+        """One playing with so much time for the move, and whether it went well.
+
+        Parameters
+        ----------
+        available_s : float, seconds, above 0
+
+        Returns
+        -------
+        bool
+        """
         took = self.needed_s * math.exp(float(self.random.normal(0, LOG_SPREAD)))
         self.needed_s *= HANDS_GAIN
         return took <= available_s and bool(self.random.random() >= SLIP)
 
 
 def even_player(random: np.random.Generator, low: int, high: int, reach: int) -> Player:
-    """A student that learns as is supposed, of whom a teacher guessed a reach; notes far below it hold."""
+    """A student that learns as is supposed, of whom a teacher guessed a reach; notes far below it hold.
+
+    Parameters
+    ----------
+    random : np.random.Generator
+    low : int, 0 to 127
+        Lowest written note.
+    high : int, 0 to 127
+        Highest written note.
+    reach : int, 0 to 127
+
+    Returns
+    -------
+    Player
+    """
     n = high - low + 1
     away = np.arange(n) + low - reach
     together = NEAR_SD * _together(n)
@@ -186,7 +258,21 @@ def even_player(random: np.random.Generator, low: int, high: int, reach: int) ->
 
 
 def odd_player(random: np.random.Generator, low: int, high: int, reach: int) -> Player:
-    """A student that learns otherwise."""
+    """A student that learns otherwise.
+
+    Parameters
+    ----------
+    random : np.random.Generator
+    low : int, 0 to 127
+        Lowest written note.
+    high : int, 0 to 127
+        Highest written note.
+    reach : int, 0 to 127
+
+    Returns
+    -------
+    Player
+    """
     n = high - low + 1
     away = np.arange(n) + low - (reach + random.normal(0, 1.7))
     slope = random.uniform(*ODD_SLOPE)

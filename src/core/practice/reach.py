@@ -44,12 +44,31 @@ class Reach:
 
 
 def holding(learning: Learning) -> FloatArray:
-    """For each note the chance that it holds: that a clean attempt is more likely than four in five."""
+    """For each note the chance that it holds: that a clean attempt is more likely than four in five.
+
+    Parameters
+    ----------
+    learning : Learning
+
+    Returns
+    -------
+    np.ndarray [shape=(n_notes,)], 0 to 1
+    """
     return np.asarray(ndtr((learning.odds - HOLDS_LOG_ODDS) / learning.spread))
 
 
 def reach(learning: Learning, *, surely: bool = False) -> Reach:
-    """The reach: the highest note that likely holds with at most one lower note that likely does not."""
+    """The reach: the highest note that likely holds with at most one lower note that likely does not.
+
+    Parameters
+    ----------
+    learning : Learning
+    surely : bool
+
+    Returns
+    -------
+    Reach
+    """
     likely, gap = (SURELY, SURE_GAP) if surely else (LIKELY, GAP)
     holds = holding(learning)
     short = holds < gap
@@ -66,8 +85,13 @@ def standings(learning: Learning, tried: Sequence[int] = ()) -> list[HowItHolds]
 
     Parameters
     ----------
+    learning : Learning
     tried : sequence of int
         Notes with attempts; of others too little may be known.
+
+    Returns
+    -------
+    list of HowItHolds
     """
     known = set(tried)
     found = []
@@ -86,8 +110,13 @@ def try_next(learning: Learning, among: Sequence[int] | None = None) -> int:
 
     Parameters
     ----------
+    learning : Learning
     among : sequence of int, optional
         Notes to choose from; all of the range by default.
+
+    Returns
+    -------
+    int, 0 to 127
     """
     holds = holding(learning)
     notes = range(learning.low, learning.high + 1) if among is None else sorted(among)

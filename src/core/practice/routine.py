@@ -95,12 +95,17 @@ def routine(due: Due, minutes: int, high_minutes: int, day: int) -> list[Block]:
 
     Parameters
     ----------
+    due : Due
     minutes : int
         In all, from 10 to 120.
     high_minutes : int
         At most so many on high notes and overtones.
     day : int
         As `datetime.date.toordinal` counts.
+
+    Returns
+    -------
+    list of Block
 
     Raises
     ------
@@ -173,7 +178,18 @@ def _block(sort: Sort, minutes: int, due: Due, day: int, *, high: bool = False) 
 
 
 def long_tones(due: Due, minutes: int) -> tuple[int, ...]:
-    """Long tones for so many minutes: from the middle down to the lowest, then up to the last that speaks."""
+    """Long tones for so many minutes: from the middle down to the lowest, then up to the last that speaks.
+
+    Parameters
+    ----------
+    due : Due
+    minutes : int, from 0
+
+    Returns
+    -------
+    tuple of int, 0 to 127
+        Written notes in their order.
+    """
     count = min(max(2, minutes * LONG_TONES_A_MINUTE), LONG_TONES_MOST)
     down, up = due.middle - due.low, max(due.top - due.middle, 0)
     ways = down + up

@@ -41,8 +41,13 @@ def still_to_come(learning: Learning, midi: int) -> StillToCome:
 
     Parameters
     ----------
+    learning : Learning
     midi : int
         Written.
+
+    Returns
+    -------
+    StillToCome
 
     Notes
     -----

@@ -47,6 +47,7 @@ class Weeks:
         ----------
         first_day : int
             As `datetime.date.toordinal` counts; on it something is played.
+        weeks : int, from 1
         stages : sequence of int
             Days, counted from the first, that end on a stage.
         lesson : int, 0 to 6

@@ -73,8 +73,13 @@ def by_stretch(table: Table, stretches: Stretches | None = None) -> list[Change]
 
     Parameters
     ----------
+    table : Table
     stretches : Stretches, optional
         Where to look; everywhere if it is not said.
+
+    Returns
+    -------
+    list of Change
     """
     stretches = table.stretches if stretches is None else stretches
     found: dict[tuple[tuple[int, ...], tuple[int, ...]], Change] = {}
@@ -96,7 +101,23 @@ def by_stretch(table: Table, stretches: Stretches | None = None) -> list[Change]
 
 
 def changed(stretches: Stretches, stretch: Stretch, now: IntArray, route: IntArray, extra: float) -> Change:
-    """What differs between two routes of a stretch."""
+    """What differs between two routes of a stretch.
+
+    Parameters
+    ----------
+    stretches : Stretches
+    stretch : Stretch
+    now : np.ndarray of int [shape=(n_rows,)]
+        Usable slots of the rows of the stretch.
+    route : np.ndarray of int [shape=(n_rows,)]
+        The other way.
+    extra : float, faults
+        What it costs more.
+
+    Returns
+    -------
+    Change
+    """
     rows = stretches.problem.trellis.rows
     differ = np.flatnonzero(now != route).tolist()
     return Change(
@@ -108,7 +129,17 @@ def changed(stretches: Stretches, stretch: Stretch, now: IntArray, route: IntArr
 
 
 def with_change(table: Table, change: Change) -> IntArray:
-    """The route with a change put in, slots counted within their rows."""
+    """The route with a change put in, slots counted within their rows.
+
+    Parameters
+    ----------
+    table : Table
+    change : Change
+
+    Returns
+    -------
+    np.ndarray of int [shape=(n_notes + 2,)]
+    """
     problem, slots = table.problem, table.slots.copy()
     trellis = problem.trellis
     for note, entry in zip(change.notes, change.after, strict=True):
@@ -118,7 +149,16 @@ def with_change(table: Table, change: Change) -> IntArray:
 
 
 def near(changes: list[Change]) -> list[Change]:
-    """Ways that cost little more and change different notes, at most `LISTED`; equals are left out."""
+    """Ways that cost little more and change different notes, at most `LISTED`; equals are left out.
+
+    Parameters
+    ----------
+    changes : list of Change
+
+    Returns
+    -------
+    list of Change
+    """
     taken: list[Change] = []
     touched: set[int] = set()
     for change in changes:
@@ -133,6 +173,7 @@ def by_habit(table: Table, family: Mapping[int, object]) -> list[Habit]:
 
     Parameters
     ----------
+    table : Table
     family : mapping of int to anything hashable
         Of every entry, as a place in the chart, what those of the same build share.
 
@@ -187,7 +228,16 @@ class Family:
 
 
 def families(chart: Catalogue) -> list[Family]:
-    """The family of every entry of a chart."""
+    """The family of every entry of a chart.
+
+    Parameters
+    ----------
+    chart : Catalogue
+
+    Returns
+    -------
+    list of Family
+    """
     return [_family(entry, chart.by_midi[entry.note.midi]) for entry in chart.entries]
 
 

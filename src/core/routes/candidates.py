@@ -80,9 +80,15 @@ def offers(
 
     Parameters
     ----------
+    events : sequence of Event
+    in_hand : InstrumentInHand
     pins : mapping of note id to entry id
         The only fingering that a route may take there, even if it is banned as well.
     bans : mapping of note id to entry ids
+
+    Returns
+    -------
+    list of Offer
 
     Raises
     ------
@@ -107,7 +113,17 @@ def offers(
 
 
 def written_pins(events: Sequence[Event], in_hand: InstrumentInHand) -> tuple[dict[str, str], list[Event]]:
-    """Fingerings written under notes as pins, by note id; and the notes whose fingering no entry has."""
+    """Fingerings written under notes as pins, by note id; and the notes whose fingering no entry has.
+
+    Parameters
+    ----------
+    events : sequence of Event
+    in_hand : InstrumentInHand
+
+    Returns
+    -------
+    (dict of str to str, list of Event)
+    """
     pins: dict[str, str] = {}
     left = []
     for event in events:
@@ -133,7 +149,27 @@ def offer_for(
     bans: frozenset[str],
     uses: frozenset[Together] = NO_USE,
 ) -> Offer:
-    """Find the fingerings that may serve one note, which is one of some uses; see `offers`."""
+    """Find the fingerings that may serve one note, which is one of some uses; see `offers`.
+
+    Parameters
+    ----------
+    in_hand : InstrumentInHand
+    pitch : Pitch
+    pin : str or None
+        Id of the only entry that a route may take; None for any.
+    bans : frozenset of str
+        Ids of entries that it may not take.
+    uses : frozenset of Together
+
+    Returns
+    -------
+    Offer
+
+    Raises
+    ------
+    RouteError
+        If the pinned entry is not one for the note, or needs what is not fitted.
+    """
     entries = in_hand.catalogue.by_midi.get(pitch.midi, ())
     lacking = {entry.id: why for entry in entries if (why := in_hand.lacking(entry))}
     refused = tuple(

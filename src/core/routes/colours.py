@@ -53,7 +53,18 @@ class Colours:
 
 
 def run_about(table: Table, note: int) -> range:
-    """The notes of one pitch about a note, one after the other without a rest."""
+    """The notes of one pitch about a note, one after the other without a rest.
+
+    Parameters
+    ----------
+    table : Table
+    note : int, from 0
+        Place of the note in the passage.
+
+    Returns
+    -------
+    range
+    """
     events = table.problem.events
     midi = events[note].written_pitch.midi
     begin = end = note
@@ -72,6 +83,17 @@ def colours(table: Table, note: int, moves: Moves) -> list[Colours]:
     """Pairs of fingerings for the run about a note, the best first; none where there is no run.
 
     False fingerings are among them: they are for this.
+
+    Parameters
+    ----------
+    table : Table
+    note : int, from 0
+        Place of the note in the passage.
+    moves : Moves
+
+    Returns
+    -------
+    list of Colours
     """
     run, problem = run_about(table, note), table.problem
     if len(run) < RUN:

@@ -38,17 +38,17 @@ class Demands:
 
     Parameters
     ----------
-    needed_s : np.ndarray, seconds
+    needed_s : np.ndarray [shape=(n_moves,)], seconds
         Time that the move needs.
-    crosses : np.ndarray of bool
+    crosses : np.ndarray of bool [shape=(n_moves,)]
         The move goes to another partial, or one of the two is not settled.
-    jumps, contrary : np.ndarray of bool
+    jumps, contrary : np.ndarray of bool [shape=(n_moves,)]
         A finger of the stack, or a thumb, jumps from one touch to another; fingers of one hand move
         against each other.
-    reshapes : np.ndarray, 0 to 1
+    reshapes : np.ndarray [shape=(n_moves,)], 0 to 1
         How far the hands go over to another shape: 1 from one form of fingering to another, as from front
         to palm.
-    unprepared : np.ndarray of bool
+    unprepared : np.ndarray of bool [shape=(n_moves,)]
         The move leads to a fingering that is good only when coming from certain others, and not from
         one of those; or to the same touches for a note close by, which one of the two is not.
     """
@@ -74,7 +74,16 @@ NO_MOVE = Demands(np.zeros(1), _NO, _NO, _NO, np.zeros(1), _NO)
 
 
 def joined(parts: Iterable[Demands]) -> Demands:
-    """Several one after the other; at least one."""
+    """Several one after the other; at least one.
+
+    Parameters
+    ----------
+    parts : iterable of Demands
+
+    Returns
+    -------
+    Demands
+    """
     listed = list(parts)
     columns = ([getattr(part, field.name) for part in listed] for field in fields(Demands))
     return Demands(*(np.concatenate(column) for column in columns))
@@ -199,13 +208,34 @@ class Moves:
 
 
 def entry_grips(chart: Catalogue, entries: Sequence[Entry]) -> Grips:
-    """Entries as arrays."""
+    """Entries as arrays.
+
+    Parameters
+    ----------
+    chart : Catalogue
+    entries : sequence of Entry
+
+    Returns
+    -------
+    Grips
+    """
     fingerings: list[Fingering] = [entry.fingering for entry in entries]
     return grips(chart.instrument, fingerings, [entry.partial for entry in entries])
 
 
 def demands(chart: Catalogue, before: Grips, after: Grips, hand: Hand = ANY_HAND) -> Demands:
-    """What moves ask, aligned or broadcast; none of them unprepared, none to another hand shape."""
+    """What moves ask, aligned or broadcast; none of them unprepared, none to another hand shape.
+
+    Parameters
+    ----------
+    chart : Catalogue
+    before, after : Grips
+    hand : Hand
+
+    Returns
+    -------
+    Demands
+    """
     effects = move_effects(chart.instrument, before, after, hand)
     needed_s = time_needed_s(effects)
     return Demands(

@@ -48,7 +48,16 @@ class Measures:
 
 
 def measures(table: Table) -> Measures:
-    """What a solved passage asks."""
+    """What a solved passage asks.
+
+    Parameters
+    ----------
+    table : Table
+
+    Returns
+    -------
+    Measures
+    """
     notes = range(len(table.problem.events))
     entries = [candidate.entry if candidate else None for candidate in (chosen(table, n) for n in notes)]
     own = table.node_faults.total
@@ -63,6 +72,16 @@ def measures(table: Table) -> Measures:
 
 def by_semitones(passage: Passage, semitones: int) -> Passage:
     """A passage so many semitones higher, in the key with the fewest signs.
+
+    Parameters
+    ----------
+    passage : Passage
+    semitones : int
+        Down where it is below 0.
+
+    Returns
+    -------
+    Passage
 
     Examples
     --------
@@ -83,6 +102,15 @@ STEPS = ((0,), (0, 1), (1,), (1, 2), (2,), (3,), (3, 4), (4,), (4, 5), (5,), (5,
 
 def key_words(semitones: int) -> str:
     """How far music is moved.
+
+    Parameters
+    ----------
+    semitones : int
+        Down where it is below 0.
+
+    Returns
+    -------
+    str
 
     Examples
     --------

@@ -75,7 +75,18 @@ NO_REASON = Reason(None, Faults(), 0.0, 0.0, "", "", Sure.HARDLY)
 
 
 def chosen(table: Table, note: int) -> Candidate | None:
-    """The candidate of a note in the best route; None for a gap, or beyond the ends."""
+    """The candidate of a note in the best route; None for a gap, or beyond the ends.
+
+    Parameters
+    ----------
+    table : Table
+    note : int, from 0
+        Place of the note in the passage.
+
+    Returns
+    -------
+    Candidate or None
+    """
     if not 0 <= note < len(table.route.slots):
         return None
     slot = table.route.slots[note]
@@ -83,12 +94,29 @@ def chosen(table: Table, note: int) -> Candidate | None:
 
 
 def route_faults(table: Table) -> Faults:
-    """Unweighted faults of the best route, strand by strand."""
+    """Unweighted faults of the best route, strand by strand.
+
+    Parameters
+    ----------
+    table : Table
+
+    Returns
+    -------
+    Faults
+    """
     return table.node_faults.summed() + table.move_faults.summed()
 
 
 def faults_between(table: Table, note: int, slot: int) -> tuple[Faults, float | None, float | None]:
     """Faults of a candidate between the route's neighbours, unweighted.
+
+    Parameters
+    ----------
+    table : Table
+    note : int, from 0
+        Place of the note in the passage.
+    slot : int, from 0
+        Place of a candidate among those of its note.
 
     Returns
     -------
@@ -111,7 +139,18 @@ def faults_between(table: Table, note: int, slot: int) -> tuple[Faults, float | 
 
 
 def reason(table: Table, note: int) -> Reason:
-    """Say for a note of the route what speaks for its fingering against the next cheapest one."""
+    """Say for a note of the route what speaks for its fingering against the next cheapest one.
+
+    Parameters
+    ----------
+    table : Table
+    note : int, from 0
+        Place of the note in the passage.
+
+    Returns
+    -------
+    Reason
+    """
     slot, problem = table.route.slots[note], table.problem
     trellis = problem.trellis
     usable = trellis.usable[slice(*trellis.first[note + 1 : note + 3])]
@@ -146,6 +185,15 @@ def reason(table: Table, note: int) -> Reason:
 def how_sure(extra: float, share: float) -> Sure:
     """From what a choice saves, and in what share of all draws it saves at all.
 
+    Parameters
+    ----------
+    extra : float, faults
+    share : float, 0 to 1
+
+    Returns
+    -------
+    Sure
+
     Examples
     --------
     >>> [how_sure(extra, share).value for extra, share in ((0.2, 0.95), (0.2, 0.7), (0.2, 0.5), (0.001, 1.0))]
@@ -163,10 +211,16 @@ def decisive(saved: Faults, share: Mapping[str, float], *, pitch_known: bool = T
 
     Parameters
     ----------
+    saved : Faults
     share : mapping of strand to number from 0 to 1
         In what share of all draws it saves.
     pitch_known : bool
         Whether anything is known of the pitch of both; it is no reason otherwise.
+
+    Returns
+    -------
+    (str, str)
+        Names of strands.
 
     Examples
     --------

@@ -115,7 +115,11 @@ def grips(instrument: Instrument, fingerings: Sequence[Fingering], partials: Seq
 
     Parameters
     ----------
-    fingerings, partials : sequences of length n
+    instrument : Instrument
+    fingerings : sequence of Fingering
+        Of length n.
+    partials : sequence of int or None
+        Of length n; None where it is not settled.
 
     Returns
     -------
@@ -139,6 +143,7 @@ def move_effects(
 
     Parameters
     ----------
+    instrument : Instrument
     before, after : Grips
         Broadcast against each other: aligned rows give one move each, ``before[:, None]`` and
         ``after[None, :]`` every pair. A momentary touch of `before` is let go soon after the attack:
@@ -148,7 +153,7 @@ def move_effects(
 
     Returns
     -------
-    dict of str to np.ndarray
+    dict of str to np.ndarray [shape=(...,)]
         Seconds, 0 or more, for each name of `EFFECT_WORDS`; their sum is the time needed.
     """
     old = np.concatenate([before.full, before.half], axis=-1)
@@ -247,6 +252,15 @@ def jumps(instrument: Instrument, before: Grips, after: Grips) -> BoolArray:
 
     Between the two it holds neither, so that something else sounds: a slur is broken at any tempo.
     A touch only flicked is no jump. `before` and `after` are broadcast as in `move_effects`.
+
+    Parameters
+    ----------
+    instrument : Instrument
+    before, after : Grips
+
+    Returns
+    -------
+    np.ndarray of bool [shape=(...,)]
     """
     at = {name: place for place, name in enumerate(instrument.touch_by_name)}
     old, new = before.full | before.half, after.full | after.half
@@ -263,7 +277,17 @@ def jumps(instrument: Instrument, before: Grips, after: Grips) -> BoolArray:
 
 
 def time_needed_s(effects: dict[str, FloatArray]) -> FloatArray:
-    """Add up the parts of `move_effects`, in seconds."""
+    """Add up the parts of `move_effects`, in seconds.
+
+    Parameters
+    ----------
+    effects : dict of str to np.ndarray
+        Of one shape, by name.
+
+    Returns
+    -------
+    np.ndarray [shape=(...,)], seconds
+    """
     return np.asarray(np.sum(list(effects.values()), axis=0), dtype=np.float64)
 
 
@@ -272,13 +296,13 @@ def stumble_risk(needed_s: FloatArray, available_s: FloatArray | float) -> Float
 
     Parameters
     ----------
-    needed_s : np.ndarray, seconds, 0 or more
+    needed_s : np.ndarray [shape=(...,)], seconds, 0 or more
         Median time needed; 0 (nothing moves) never fails.
     available_s : np.ndarray or float, seconds, above 0, broadcast against `needed_s`
 
     Returns
     -------
-    np.ndarray, 0 to 1
+    np.ndarray [shape=(...,)], 0 to 1
         Log-normal law with the spread `LOG_SPREAD`.
     """
     ratio = np.where(needed_s > 0, needed_s, 1.0) / available_s

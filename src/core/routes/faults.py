@@ -97,28 +97,63 @@ class Faults:
         return self.pitch, self.tone, self.speaks, self.hands
 
     def where(self, real: BoolArray) -> Faults:
-        """Nothing where it is not real; the arrays may have further axes."""
+        """Nothing where it is not real; the arrays may have further axes.
+
+        Parameters
+        ----------
+        real : np.ndarray of bool [shape=(n,)]
+
+        Returns
+        -------
+        Faults
+        """
         return Faults(*((part.T * real).T for part in self.parts))
 
     @property
     def by_strand(self) -> dict[str, float]:
+        """The four by their names, of single numbers."""
         return {strand: float(getattr(self, strand)) for strand in STRANDS}
 
     @property
     def total(self) -> Any:
+        """The sum of the four, of the shape of each."""
         return sum(self.parts[1:], start=self.parts[0])
 
     def summed(self) -> Faults:
-        """The sum of arrays, strand by strand."""
+        """The sum of arrays, strand by strand.
+
+        Returns
+        -------
+        Faults
+        """
         return Faults(*(float(np.sum(getattr(self, strand))) for strand in STRANDS))
 
     def weighted(self, weights: Mapping[str, float]) -> Faults:
-        """Each strand times its weight; 1 where none is given."""
+        """Each strand times its weight; 1 where none is given.
+
+        Parameters
+        ----------
+        weights : mapping of str to float, 0 to 10
+            How much each strand counts; 1 where none is given.
+
+        Returns
+        -------
+        Faults
+        """
         return Faults(*(weights.get(strand, 1.0) * getattr(self, strand) for strand in STRANDS))
 
 
 def check_weights(weights: Mapping[str, float]) -> Mapping[str, float]:
     """Return how much each strand counts, if it can count so.
+
+    Parameters
+    ----------
+    weights : mapping of str to float, 0 to 10
+        How much each strand counts; 1 where none is given.
+
+    Returns
+    -------
+    mapping of str to float, 0 to 10
 
     Raises
     ------
@@ -139,17 +174,17 @@ class Qualities:
 
     Parameters
     ----------
-    pitch, pitch_spread : np.ndarray, cents
-    tone, tone_spread, speaks, speaks_spread : np.ndarray, 0 to 1
-    hands_factor : np.ndarray
+    pitch, pitch_spread : np.ndarray [shape=(n,)], cents
+    tone, tone_spread, speaks, speaks_spread : np.ndarray [shape=(n,)], 0 to 1
+    hands_factor : np.ndarray [shape=(n,)]
         By how much the moves of its hands take longer, or shorter.
-    particular : np.ndarray of bool
+    particular : np.ndarray of bool [shape=(n,)]
         The fingering is good only when coming from certain others.
     good, avoid : np.ndarray of bool [shape=(n, len(TOGETHER))]
         Uses of which one must be met, where there is any; uses to be avoided.
-    kin : np.ndarray of int
+    kin : np.ndarray of int [shape=(n,)]
         A number that twins share.
-    pitch_known : np.ndarray of bool
+    pitch_known : np.ndarray of bool [shape=(n,)]
         Whether anything is known of the pitch.
     """
 
@@ -192,6 +227,15 @@ def qualities(entries: Sequence[Entry], known: Sequence[Evidence]) -> Qualities:
     """Lay out what is known of entries; `known` is one for each of them, in their order.
 
     Twins have one pitch, that of the one best known: that less is known of the others is no merit.
+
+    Parameters
+    ----------
+    entries : sequence of Entry
+    known : sequence of Evidence
+
+    Returns
+    -------
+    Qualities
     """
     best: dict[str, Estimate] = {}
     for one in sorted(known, key=lambda one: -one.pitch.combined.spread):
@@ -223,7 +267,7 @@ def note_faults(known: Qualities, notes: Timing, at: IntArray, rows: IntArray) -
 
     Parameters
     ----------
-    known, notes
+    known, notes : Qualities or Timing
         Arrays of one axis; both may have a second one, of many draws of what is known, or of many tempi.
     at, rows : np.ndarray of int [shape=(n,)]
         Which note, as a place in `notes`, and which fingering, as a place in `known`.
@@ -265,6 +309,15 @@ def bends(cents: float, seconds: float) -> float:
 
     It is told, and not counted: what has to be mended all the time is wanting in the fingering.
 
+    Parameters
+    ----------
+    cents : float, cents, sharp positive
+    seconds : float, seconds, from 0
+
+    Returns
+    -------
+    float, cents, from 0
+
     Examples
     --------
     >>> round(bends(18.0, 2.0)), round(bends(-18.0, 2.0)), round(bends(18.0, 0.1))
@@ -279,10 +332,14 @@ def off_pitch(mean: FloatArray, spread: FloatArray, seconds: FloatArray) -> Floa
 
     Parameters
     ----------
-    mean, spread : np.ndarray, cents
+    mean, spread : np.ndarray [shape=(...,)], cents
         Where it lies, sharp positive.
-    seconds : np.ndarray
+    seconds : np.ndarray [shape=(...,)], seconds
         How long it sounds.
+
+    Returns
+    -------
+    np.ndarray of the shape of `mean`, 0 to 0.95
     """
     noticed = NOTICED_CENTS + NOTICED_CENTS_S / np.maximum(seconds, 1e-3)
     chance = ndtr((-noticed - mean) / spread) + ndtr((mean - noticed) / spread)
@@ -296,7 +353,7 @@ def move_faults(
 
     Parameters
     ----------
-    known, notes
+    known, notes : Qualities or Timing
         As in `note_faults`.
     at : np.ndarray of int [shape=(n,)]
         Which move: that into this note, as a place in `notes`.

@@ -57,25 +57,67 @@ class MoveInto:
 
 
 def stumble(table: Table, note: int) -> float | None:
-    """Chance that the hands stumble on the way into a note; None for the first one and beside a gap."""
+    """Chance that the hands stumble on the way into a note; None for the first one and beside a gap.
+
+    Parameters
+    ----------
+    table : Table
+    note : int, from 0
+        Place of the note in the passage.
+
+    Returns
+    -------
+    float or None, 0 to 1
+    """
     gap = table.problem.trellis.gap
     return None if gap[note] or gap[note + 1] else min(1.0, float(table.move_faults.hands[note]))
 
 
 def ease(chance: float) -> Ease:
-    """How hard a chance of stumbling is taken to be."""
+    """How hard a chance of stumbling is taken to be.
+
+    Parameters
+    ----------
+    chance : float, 0 to 1
+
+    Returns
+    -------
+    Ease
+    """
     return Ease.HARD if chance >= HARD else Ease.CARE if chance >= CARE else Ease.EASY
 
 
 def hardest(table: Table, count: int) -> list[MoveInto]:
-    """The moves that the hands find hardest, the worst first; only those to be worked on."""
+    """The moves that the hands find hardest, the worst first; only those to be worked on.
+
+    Parameters
+    ----------
+    table : Table
+    count : int, from 1
+        So many at most.
+
+    Returns
+    -------
+    list of MoveInto
+    """
     chances = [(stumble(table, note) or 0.0, note) for note in range(1, len(table.route.slots))]
     worst = sorted(chances, key=lambda pair: (-pair[0], pair[1]))[:count]
     return [move for chance, note in worst if chance >= CARE and (move := move_into(table, note))]
 
 
 def move_into(table: Table, note: int) -> MoveInto | None:
-    """The move into a note of the route; None for the first one and beside a gap."""
+    """The move into a note of the route; None for the first one and beside a gap.
+
+    Parameters
+    ----------
+    table : Table
+    note : int, from 0
+        Place of the note in the passage.
+
+    Returns
+    -------
+    MoveInto or None
+    """
     before, after, chance = chosen(table, note - 1), chosen(table, note), stumble(table, note)
     if before is None or after is None or chance is None:
         return None
@@ -97,10 +139,15 @@ def safe_bpm(table: Table, first: int, last: int, bpm: float) -> int:
 
     Parameters
     ----------
+    table : Table
     first, last : int
         The places of the first and the last note of the spot.
     bpm : float, quarter notes a minute
         Tempo of the passage, and the one that is aimed at.
+
+    Returns
+    -------
+    int, quarter notes a minute
     """
     problem, tempi = table.problem, np.arange(SLOWEST_BPM, max(int(bpm), SLOWEST_BPM) + 1)
     rows = np.arange(first + 1, last + 1)
@@ -152,7 +199,18 @@ class Closely:
 
 
 def closely(table: Table, note: int) -> Closely | None:
-    """Look at the move into a note; None for the first one and beside a gap."""
+    """Look at the move into a note; None for the first one and beside a gap.
+
+    Parameters
+    ----------
+    table : Table
+    note : int, from 0
+        Place of the note in the passage.
+
+    Returns
+    -------
+    Closely or None
+    """
     move, problem = move_into(table, note), table.problem
     trellis = problem.trellis
     if move is None:

@@ -19,6 +19,15 @@ def best_routes(table: Table, k: int) -> list[Route]:
     Every route is the best one with some departures, and after each the best way on; so the next
     cheapest is always one departure from a route already found.
 
+    Parameters
+    ----------
+    table : Table
+    k : int, 1 to 50
+
+    Returns
+    -------
+    list of Route
+
     Raises
     ------
     RouteError

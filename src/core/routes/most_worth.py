@@ -49,7 +49,16 @@ class Wanted:
 
 
 def most_worth(table: Table) -> list[Wanted]:
-    """The fingerings most worth a reading, at most `LISTED`, the most first."""
+    """The fingerings most worth a reading, at most `LISTED`, the most first.
+
+    Parameters
+    ----------
+    table : Table
+
+    Returns
+    -------
+    list of Wanted
+    """
     problem, stretches = table.problem, table.stretches
     trellis = problem.trellis
     known = problem.given.known

@@ -67,6 +67,7 @@ class Solved:
 
     @property
     def events(self) -> Sequence[Event]:
+        """The notes of its route."""
         return self.table.problem.events
 
 
@@ -140,7 +141,16 @@ class Phrase:
 
 
 def phrases(events: Sequence[Event]) -> list[range]:
-    """The phrases of a passage, as ranges of events."""
+    """The phrases of a passage, as ranges of events.
+
+    Parameters
+    ----------
+    events : sequence of Event
+
+    Returns
+    -------
+    list of range
+    """
     starts = [0]
     for n in range(1, len(events)):
         event, before = events[n], events[n - 1].notes[-1]
@@ -153,7 +163,18 @@ def phrases(events: Sequence[Event]) -> list[range]:
 
 
 def beyond(table: Table, top: Pitch | None = None) -> list[int]:
-    """Events without a fingering, or above the highest note that is to be played."""
+    """Events without a fingering, or above the highest note that is to be played.
+
+    Parameters
+    ----------
+    table : Table
+    top : Pitch, optional
+
+    Returns
+    -------
+    list of int, from 0
+        Places of events.
+    """
     limit = top.midi if top else 10_000
     return [
         n
@@ -167,10 +188,15 @@ def ossias(asked: Solved, top: Pitch | None = None, within: range | None = None)
 
     Parameters
     ----------
+    asked : Solved
     top : Pitch, optional
         Highest written note that is to be played.
     within : range, optional
         A phrase for which an ossia is wanted whether or not anything in it is beyond reach.
+
+    Returns
+    -------
+    list of Phrase
     """
     far = set(beyond(asked.table, top))
     found = [(phrase, [n for n in phrase if n in far]) for phrase in phrases(asked.events)]
@@ -197,7 +223,18 @@ def ossias(asked: Solved, top: Pitch | None = None, within: range | None = None)
 
 
 def kept(asked: Solved, pitches: Mapping[str, Pitch]) -> list[Ossia]:
-    """The ossia that is kept with a passage, solved phrase by phrase; phrases that meet are one ossia."""
+    """The ossia that is kept with a passage, solved phrase by phrase; phrases that meet are one ossia.
+
+    Parameters
+    ----------
+    asked : Solved
+    pitches : mapping of str to Pitch
+        Written pitches by note id.
+
+    Returns
+    -------
+    list of Ossia
+    """
     if not pitches:
         return []
     phrase_of = {n: place for place, phrase in enumerate(phrases(asked.events)) for n in phrase}

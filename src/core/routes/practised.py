@@ -35,6 +35,10 @@ def factor(needed_s: float, counted: Sequence[Moved]) -> float:
         Time that it needs usually; nothing is told of a move that moves nothing.
     counted : sequence of Moved
 
+    Returns
+    -------
+    float, above 0
+
     Examples
     --------
     >>> factor(0.1, []), round(factor(0.1, [Moved(0.2, 0, 6)]), 1) > 1.5
@@ -72,6 +76,18 @@ class PractisedMoves(Moves):
             self._by_pair.setdefault(pair, []).append((before, after, times))
 
     def between(self, pairs: Sequence[tuple[int, int]]) -> tuple[Demands, IntArray]:
+        """As `Moves.between`, with what was counted.
+
+        Parameters
+        ----------
+        pairs : sequence of (int, int)
+            Semitones of the first and the second note.
+
+        Returns
+        -------
+        (Demands, np.ndarray of int [shape=(n_pairs,)])
+            As `Moves.between`.
+        """
         asked, starts = self.usual.between(pairs)
         for start, pair in zip(starts.tolist(), pairs, strict=True):
             for before, after, times in self._by_pair.get(pair, ()):
@@ -86,8 +102,13 @@ def practised(usual: Moves, counted: Mapping[tuple[str, str], Collection[Moved]]
 
     Parameters
     ----------
+    usual : Moves
     counted : mapping of (entry id, entry id) to Moved
         What was counted of the move from one fingering to another; those that the chart has not are left out.
+
+    Returns
+    -------
+    Moves
     """
     index, factors = usual.chart.index, {}
     for (before, after), some in counted.items():
@@ -98,7 +119,17 @@ def practised(usual: Moves, counted: Mapping[tuple[str, str], Collection[Moved]]
 
 
 def asked_of(moves: Moves, before: int, after: int) -> float:
-    """Seconds that a move needs; entries as places in the chart."""
+    """Seconds that a move needs; entries as places in the chart.
+
+    Parameters
+    ----------
+    moves : Moves
+    before, after : int, from 0
+
+    Returns
+    -------
+    float, seconds, from 0
+    """
     entries = moves.chart.entries
     asked, _ = moves.between([(entries[before].note.midi, entries[after].note.midi)])
     width = len(moves.rows[entries[after].note.midi])

@@ -110,11 +110,31 @@ class Problem:
         return events if self.faster == 1 else tuple(event.quicker(self.faster) for event in events)
 
     def node_faults(self, slots: IntArray) -> Faults:
-        """Unweighted faults of slots, one for each row; nothing at a gap."""
+        """Unweighted faults of slots, one for each row; nothing at a gap.
+
+        Parameters
+        ----------
+        slots : np.ndarray of int [shape=(n_notes + 2,)]
+            A route, slots counted within their rows.
+
+        Returns
+        -------
+        Faults
+        """
         return self.by_note[self.trellis.first[:-1] + slots]
 
     def move_faults(self, slots: IntArray) -> Faults:
-        """Unweighted faults of the moves of a route, one into each row; nothing into the first."""
+        """Unweighted faults of the moves of a route, one into each row; nothing into the first.
+
+        Parameters
+        ----------
+        slots : np.ndarray of int [shape=(n_notes + 2,)]
+            A route, slots counted within their rows.
+
+        Returns
+        -------
+        Faults
+        """
         cells = self.trellis.cells(np.arange(len(slots) - 1), slots[:-1], slots[1:])
         return Faults(*(np.concatenate([[0.0], part]) for part in self.by_move[cells].parts))
 
@@ -123,23 +143,65 @@ class Problem:
 
         Parameters
         ----------
-        known, notes
+        slots : np.ndarray of int [shape=(n,)]
+            Places in the trellis.
+        known, notes : Qualities or Timing
             Their own, or such with a further axis: many draws of what is known, or many tempi.
+
+        Returns
+        -------
+        Faults
         """
         return _of_slots(self.given, self.trellis, slots, known, notes)
 
     def faults_of_moves(self, cells: IntArray, known: Qualities, notes: Timing) -> Faults:
-        """Unweighted faults of moves by their places in `move`; nothing beside a gap."""
+        """Unweighted faults of moves by their places in `move`; nothing beside a gap.
+
+        Parameters
+        ----------
+        cells : np.ndarray of int [shape=(n,)]
+        known : Qualities
+        notes : Timing
+
+        Returns
+        -------
+        Faults
+        """
         return _of_moves(self.given, self.trellis, cells, known, notes)
 
     def weighing(self, weights: Mapping[str, float]) -> Problem:
-        """The same with other weights; one that is out of range is a `RouteError`."""
+        """The same with other weights; one that is out of range is a `RouteError`.
+
+        Parameters
+        ----------
+        weights : mapping of str to float, 0 to 10
+            How much each strand counts; 1 where none is given.
+
+        Returns
+        -------
+        Problem
+
+        Raises
+        ------
+        RouteError
+            If a weight is out of range.
+        """
         weights = check_weights(weights)
         node = self.by_note.weighted(weights).total - self.trellis.head_start
         return replace(self, weights=weights, node=node, move=self.by_move.weighted(weights).total)
 
     def quicker(self, factor: float) -> Problem:
-        """The same notes so many times as fast; what they are offered is taken to stay."""
+        """The same notes so many times as fast; what they are offered is taken to stay.
+
+        Parameters
+        ----------
+        factor : float, above 0
+            So many times as fast.
+
+        Returns
+        -------
+        Problem
+        """
         (slots, again_slots), (cells, again_cells) = self._alike
         given, notes = self.given, self.notes.quicker(factor)
         by_note = _plain(given, self.trellis, slots, given.known, notes)[again_slots] + given.ornamented
@@ -224,6 +286,8 @@ def make_problem(
 
     Parameters
     ----------
+    events : sequence of Event
+    offered : sequence of Offer
     moves : Moves
         Of the chart that the candidates are taken from.
     known : mapping of entry id to Evidence
@@ -234,6 +298,10 @@ def make_problem(
         Fingerings for the notes that ornaments go to; of these, too, something must be known.
     pins : mapping of name to entry id, optional
         Those of the other fingerings of trills, by `core.routes.trills.partner_of`, count here.
+
+    Returns
+    -------
+    Problem
 
     Raises
     ------

@@ -29,13 +29,19 @@ def solve(
 
     Parameters
     ----------
+    events : sequence of Event
+    in_hand : InstrumentInHand
     moves : Moves
         Of the chart of the instrument in hand.
-    pins, bans
-        As `core.routes.candidates.offers` takes them.
-    weights : mapping of strand to number, optional
+    pins : mapping of note id to entry id
+    bans : mapping of note id to collection of entry id
+    weights : mapping of strand to number, 0 to 10, optional
     use : collection of Basis
         Sources of evidence that count.
+
+    Returns
+    -------
+    Table
 
     Raises
     ------
@@ -49,7 +55,18 @@ def solve(
 
 
 def trilled_to(events: Sequence[Event], in_hand: InstrumentInHand) -> dict[int, list[Entry]]:
-    """Fingerings for the notes that ornaments go to, by their semitone."""
+    """Fingerings for the notes that ornaments go to, by their semitone.
+
+    Parameters
+    ----------
+    events : sequence of Event
+    in_hand : InstrumentInHand
+
+    Returns
+    -------
+    dict of int to list of Entry
+        By semitone.
+    """
     midis = {pitch.midi for event in events if event.ornament for pitch in event.ornament.others}
     return {midi: partners(list(in_hand.at_hand(midi))) for midi in midis}
 
@@ -60,7 +77,19 @@ def known_of(
     use: Collection[Basis],
     more: Sequence[Entry] = (),
 ) -> Mapping[str, Evidence]:
-    """What is known of every candidate, and of more entries, by their ids; worked out together."""
+    """What is known of every candidate, and of more entries, by their ids; worked out together.
+
+    Parameters
+    ----------
+    offered : sequence of Offer
+    in_hand : InstrumentInHand
+    use : collection of Basis
+    more : sequence of Entry
+
+    Returns
+    -------
+    mapping of str to Evidence
+    """
     entries = {c.entry.id: c.entry for offer in offered for c in offer.candidates}
     entries |= {entry.id: entry for entry in more}
     return dict(zip(entries, in_hand.evidence(list(entries.values()), use), strict=True))

@@ -47,7 +47,7 @@ class Stretch:
     ----------
     first, last : int
         The rows of its first and last note; the ones before and after leave no choice.
-    slots : tuple of np.ndarray of int
+    slots : tuple of np.ndarray of int [shape=(n_slots of the row,)]
         Usable slots of every row, as places in the arrays of the problem.
     node : tuple of slice
         Where they lie among `Stretches.slots`.
@@ -63,6 +63,7 @@ class Stretch:
 
     @property
     def rows(self) -> range:
+        """Its rows among those of the trellis."""
         return range(self.first, self.last + 1)
 
     @property
@@ -71,15 +72,45 @@ class Stretch:
         return slice(self.node[0].start, self.node[-1].stop)
 
     def nodes(self, costs: Costs) -> list[FloatArray]:
-        """Costs of the slots of every row; arrays of shape (n_slots of the row, n_columns)."""
+        """Costs of the slots of every row; arrays of shape (n_slots of the row, n_columns).
+
+        Parameters
+        ----------
+        costs : Costs
+
+        Returns
+        -------
+        list of np.ndarray [shape=(n_slots of the row, n_columns)], faults
+        """
         return [costs.node[at] for at in self.node]
 
     def moves(self, costs: Costs) -> list[FloatArray]:
-        """Costs of the moves into every row and out of the last; (n_slots before, n_slots, n_columns)."""
+        """Costs of the moves into every row and out of the last; (n_slots before, n_slots, n_columns).
+
+        Parameters
+        ----------
+        costs : Costs
+
+        Returns
+        -------
+        list of np.ndarray [shape=(n_slots before, n_slots, n_columns)], faults
+        """
         return [costs.move[at].reshape(*shape, -1) for at, shape in self.move]
 
     def shifted(self, nodes: int, moves: int) -> Stretch:
-        """The same stretch where the slots and moves before it are not there."""
+        """The same stretch where the slots and moves before it are not there.
+
+        Parameters
+        ----------
+        nodes : int, from 0
+            Slots before it.
+        moves : int, from 0
+            Moves before it.
+
+        Returns
+        -------
+        Stretch
+        """
         node = tuple(slice(at.start - nodes, at.stop - nodes) for at in self.node)
         move = tuple((slice(at.start - moves, at.stop - moves), shape) for at, shape in self.move)
         return replace(self, node=node, move=move)
@@ -92,7 +123,7 @@ class Stretches:
     Parameters
     ----------
     all : tuple of Stretch
-    slots, cells : np.ndarray of int
+    slots, cells : np.ndarray of int [shape=(n_slots,), (n_cells,)]
         Usable slots of all their rows, and all moves of theirs, as places in the arrays of the problem.
     """
 
@@ -103,7 +134,16 @@ class Stretches:
 
     @classmethod
     def of(cls, problem: Problem) -> Stretches:
-        """Every stretch of a passage."""
+        """Every stretch of a passage.
+
+        Parameters
+        ----------
+        problem : Problem
+
+        Returns
+        -------
+        Stretches
+        """
         trellis = problem.trellis
         usable = np.flatnonzero(trellis.usable)
         begins = np.searchsorted(usable, trellis.first).tolist()
@@ -137,7 +177,16 @@ class Stretches:
         return cls(problem, tuple(found), np.concatenate([none, *slots]), np.concatenate([none, *cells]))
 
     def parts(self, cells: int) -> Iterator[Stretches]:
-        """The stretches in groups of about so many moves, or one stretch, at most."""
+        """The stretches in groups of about so many moves, or one stretch, at most.
+
+        Parameters
+        ----------
+        cells : int, from 1
+
+        Returns
+        -------
+        iterator of Stretches
+        """
         begin = 0
         while begin < len(self.all):
             first_move = self.all[begin].move[0][0].start
@@ -160,6 +209,10 @@ class Stretches:
         ----------
         notes : collection of int
             Counted from 0.
+
+        Returns
+        -------
+        Stretches
         """
         found = [stretch for stretch in self.all if any(note + 1 in stretch.rows for note in notes)]
         slots = [self.slots[stretch.span] for stretch in found]
@@ -185,7 +238,17 @@ class Stretches:
         return Costs(self.problem.node[self.slots][:, None], self.problem.move[self.cells][:, None])
 
     def costs_where(self, known: Qualities, notes: Timing) -> Costs:
-        """Costs with other knowledge, or at other tempi, of which either has a column for each."""
+        """Costs with other knowledge, or at other tempi, of which either has a column for each.
+
+        Parameters
+        ----------
+        known : Qualities
+        notes : Timing
+
+        Returns
+        -------
+        Costs
+        """
         problem = self.problem
         by_note = problem.faults_of_slots(self.slots, known, notes)
         by_move = problem.faults_of_moves(self.cells, known, notes)
@@ -193,7 +256,18 @@ class Stretches:
         return Costs(by_note.weighted(problem.weights).total - start, by_move.weighted(problem.weights).total)
 
     def local(self, stretch: Stretch, slots: IntArray) -> IntArray:
-        """A route of the passage, slots counted within their rows, as usable slots of a stretch's rows."""
+        """A route of the passage, slots counted within their rows, as usable slots of a stretch's rows.
+
+        Parameters
+        ----------
+        stretch : Stretch
+        slots : np.ndarray of int [shape=(n_notes + 2,)]
+            A route, slots counted within their rows.
+
+        Returns
+        -------
+        np.ndarray of int [shape=(n_rows,)]
+        """
         flat = (
             self.problem.trellis.first[stretch.first : stretch.last + 1]
             + slots[stretch.first : stretch.last + 1]
@@ -202,7 +276,20 @@ class Stretches:
         return np.array([int(np.searchsorted(usable, slot)) for usable, slot in pairs], dtype=np.int64)
 
     def put(self, slots: IntArray, stretch: Stretch, route: IntArray) -> IntArray:
-        """A route of the passage with another one at a stretch."""
+        """A route of the passage with another one at a stretch.
+
+        Parameters
+        ----------
+        slots : np.ndarray of int [shape=(n_notes + 2,)]
+            A route, slots counted within their rows.
+        stretch : Stretch
+        route : np.ndarray of int [shape=(n_rows,)]
+            Usable slots of the rows of the stretch.
+
+        Returns
+        -------
+        np.ndarray of int [shape=(n_notes + 2,)]
+        """
         changed = slots.copy()
         flat = np.array([usable[n] for usable, n in zip(stretch.slots, route.tolist(), strict=True)])
         changed[stretch.first : stretch.last + 1] = (
@@ -211,7 +298,18 @@ class Stretches:
         return changed
 
     def chosen(self, stretch: Stretch, slots: IntArray) -> IntArray:
-        """Entries that a route takes at a stretch, as places in the chart."""
+        """Entries that a route takes at a stretch, as places in the chart.
+
+        Parameters
+        ----------
+        stretch : Stretch
+        slots : np.ndarray of int [shape=(n_notes + 2,)]
+            A route, slots counted within their rows.
+
+        Returns
+        -------
+        np.ndarray of int [shape=(n_rows,)]
+        """
         trellis = self.problem.trellis
         rows = np.arange(stretch.first, stretch.last + 1)
         return np.asarray(trellis.rows[trellis.first[rows] + slots[rows]])
@@ -219,6 +317,11 @@ class Stretches:
 
 def best(stretch: Stretch, costs: Costs) -> tuple[FloatArray, IntArray]:
     """The best route of a stretch in every column.
+
+    Parameters
+    ----------
+    stretch : Stretch
+    costs : Costs
 
     Returns
     -------
@@ -251,7 +354,18 @@ def _forth(stretch: Stretch, costs: Costs) -> tuple[list[FloatArray], list[IntAr
 
 
 def through(stretch: Stretch, costs: Costs) -> list[FloatArray]:
-    """Least cost of the stretch through every slot of every row; (n_slots of the row, n_columns)."""
+    """Least cost of the stretch through every slot of every row; (n_slots of the row, n_columns).
+
+    Parameters
+    ----------
+    stretch : Stretch
+    costs : Costs
+
+    Returns
+    -------
+    list of np.ndarray [shape=(n_slots of the row, n_columns)], faults
+        One for each row.
+    """
     arriving, _ = _forth(stretch, costs)
     nodes, moves = stretch.nodes(costs), stretch.moves(costs)
     leaving = moves[-1][:, 0]
@@ -267,6 +381,8 @@ def cost_of(stretch: Stretch, costs: Costs, routes: IntArray) -> FloatArray:
 
     Parameters
     ----------
+    stretch : Stretch
+    costs : Costs
     routes : np.ndarray of int [shape=(n_routes, n_rows)]
 
     Returns
@@ -289,13 +405,27 @@ def distinct(routes: IntArray, first: IntArray) -> IntArray:
     ----------
     routes : np.ndarray of int [shape=(n_rows, n_columns)]
     first : np.ndarray of int [shape=(n_rows,)]
+
+    Returns
+    -------
+    np.ndarray of int [shape=(n_routes, n_rows)]
     """
     found = dict.fromkeys([tuple(first.tolist()), *map(tuple, np.unique(routes.T, axis=0).tolist())])
     return np.array(list(found), dtype=np.int64)
 
 
 def alone(stretch: Stretch, costs: Costs) -> Costs:
-    """The costs of a stretch without those of others."""
+    """The costs of a stretch without those of others.
+
+    Parameters
+    ----------
+    stretch : Stretch
+    costs : Costs
+
+    Returns
+    -------
+    Costs
+    """
     return Costs(costs.node[stretch.span], costs.move[stretch.move[0][0].start : stretch.move[-1][0].stop])
 
 
@@ -304,9 +434,14 @@ def by_itself(stretch: Stretch, costs: Costs, node: FloatArray) -> tuple[Stretch
 
     Parameters
     ----------
+    stretch : Stretch
     costs : Costs
         Of one column.
     node : np.ndarray [shape=(n_slots of the stretch, n_columns)]
+
+    Returns
+    -------
+    (Stretch, Costs)
     """
     move = alone(stretch, costs).move
     here = stretch.shifted(stretch.span.start, stretch.move[0][0].start)
@@ -318,8 +453,15 @@ def held(stretch: Stretch, costs: Costs, holds: Sequence[tuple[int, int]]) -> tu
 
     Parameters
     ----------
+    stretch : Stretch
     costs : Costs
         Of one column.
+    holds : sequence of (int, int)
+        From 0: row of the stretch, and usable slot of it.
+
+    Returns
+    -------
+    (Stretch, Costs)
     """
     node = np.repeat(costs.node[stretch.span], len(holds), axis=1)
     for column, (row, slot) in enumerate(holds):

@@ -62,6 +62,7 @@ class Founded:
 
     @property
     def footing(self) -> Footing:
+        """The same in a word."""
         if self.within >= SURE:
             return Footing.SURE
         return Footing.LIKELY if self.within >= LIKELY else Footing.OPEN
@@ -83,8 +84,14 @@ def founded(table: Table, stretches: Stretches | None = None) -> dict[int, Found
 
     Parameters
     ----------
+    table : Table
     stretches : Stretches, optional
         Where to look; everywhere if it is not said.
+
+    Returns
+    -------
+    dict of int to Founded
+        By place of the note, from 0.
     """
     problem, found = table.problem, dict[int, Founded]()
     notes = problem.notes.at(np.ones(1))
@@ -104,10 +111,15 @@ def sureness(problem: Problem, slots: IntArray, other: IntArray, head_start: flo
 
     Parameters
     ----------
+    problem : Problem
     slots, other : np.ndarray of int [shape=(n_notes + 2,)]
         The two routes, slots counted within their rows.
     head_start : float
         Expected faults that the other must save more.
+
+    Returns
+    -------
+    Sureness
     """
     rows = np.flatnonzero(slots != other)
     if not len(rows):
@@ -137,7 +149,18 @@ def _drawn(problem: Problem, slots: IntArray, rows: IntArray, ways_in: IntArray)
 
 
 def draws(known: Qualities, used: Iterable[int]) -> Qualities:
-    """What could be known of entries: a column for each of `DRAWS`; the others stay as they are."""
+    """What could be known of entries: a column for each of `DRAWS`; the others stay as they are.
+
+    Parameters
+    ----------
+    known : Qualities
+    used : iterable of int
+        Places of entries in the chart.
+
+    Returns
+    -------
+    Qualities
+    """
     at = np.fromiter(used, dtype=np.int64)
 
     def drawn(strand: str, value: FloatArray, spread: FloatArray) -> FloatArray:
@@ -165,6 +188,17 @@ def quantiles(kin: int, salt: int) -> FloatArray:
     """Quantiles of the normal law, one from each of `DRAWS` equal parts, in an order of the fingering's own.
 
     The order comes from the number alone, so that what is learned of one fingering moves no other's draws.
+
+    Parameters
+    ----------
+    kin : int
+        Number that twins share.
+    salt : int
+        Number of the strand.
+
+    Returns
+    -------
+    np.ndarray [shape=(DRAWS,)], standard deviations
     """
     middles = ndtri((np.arange(DRAWS) + 0.5) / DRAWS)
     return np.asarray(np.random.default_rng([kin, salt]).permutation(middles))

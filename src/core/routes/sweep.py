@@ -18,7 +18,14 @@ from core.routes.trellis import SweptTogether, cells_between, usable_of
 
 
 class Filled(NamedTuple):
-    """What a sweep fills in: costs by slot, and the best slot of each row; see `core.routes.table.Table`."""
+    """What a sweep fills in; see `core.routes.table.Table`.
+
+    Parameters
+    ----------
+    arriving, leaving : np.ndarray [shape=(n_slots,)], faults
+    slots : np.ndarray of int [shape=(n_notes + 2,)]
+        The best slot of each row.
+    """
 
     arriving: FloatArray
     leaving: FloatArray
@@ -33,7 +40,14 @@ class _Costs(NamedTuple):
 
 
 def sweep(problem: Problem, layout: Sequence[SweptTogether], filled: Filled) -> None:
-    """Fill in the table as it is laid out."""
+    """Fill in the table as it is laid out.
+
+    Parameters
+    ----------
+    problem : Problem
+    layout : sequence of SweptTogether
+    filled : Filled
+    """
     enter, move = np.append(problem.node, np.inf), np.append(problem.move, np.inf)
     for some in layout:
         costs = [_Costs(enter[group.slots], move[group.cells]) for group in some.groups]
@@ -98,7 +112,18 @@ def _free(enter: FloatArray) -> FloatArray:
 def beside_barred(
     problem: Problem, arriving: FloatArray, leaving: FloatArray
 ) -> tuple[FloatArray, FloatArray]:
-    """The tables, filled in for slots that a route may not take, too."""
+    """The tables, filled in for slots that a route may not take, too.
+
+    Parameters
+    ----------
+    problem : Problem
+    arriving, leaving : np.ndarray [shape=(n_slots,)], faults
+
+    Returns
+    -------
+    (np.ndarray, np.ndarray) [shape=(n_slots,)], faults
+        To arrive at every slot, and to go on from it.
+    """
     trellis = problem.trellis
     slots = np.flatnonzero(~trellis.usable)
     rows = trellis.slot_row[slots]

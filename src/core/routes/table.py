@@ -75,7 +75,17 @@ class Table:
         return np.asarray(through - np.repeat(best, trellis.count))
 
     def extra_at(self, note: int) -> FloatArray:
-        """The same for the candidates of one note; nothing at a gap."""
+        """The same for the candidates of one note; nothing at a gap.
+
+        Parameters
+        ----------
+        note : int, from 0
+            Place of the note in the passage.
+
+        Returns
+        -------
+        np.ndarray [shape=(n_candidates,)], faults
+        """
         trellis = self.problem.trellis
         start, end = trellis.first[note + 1 : note + 3]
         if trellis.gap[note + 1]:
@@ -102,8 +112,14 @@ class Table:
 
         Parameters
         ----------
+        note : int, from 0
+            Place of the note in the passage.
         offer : Offer
             The same candidates as before, with other bars.
+
+        Returns
+        -------
+        Table
 
         Raises
         ------
@@ -134,7 +150,16 @@ class Table:
 
 
 def make_table(problem: Problem) -> Table:
-    """Sweep a whole passage."""
+    """Sweep a whole passage.
+
+    Parameters
+    ----------
+    problem : Problem
+
+    Returns
+    -------
+    Table
+    """
     trellis = problem.trellis
     n_slots = len(trellis.rows)
     filled = Filled(np.zeros(n_slots), np.zeros(n_slots), np.zeros(len(trellis.gap), dtype=np.int64))
@@ -143,7 +168,18 @@ def make_table(problem: Problem) -> Table:
 
 
 def added_cost(problem: Problem, slots: IntArray) -> float:
-    """Add up the cost of a route again, apart from how it was found."""
+    """Add up the cost of a route again, apart from how it was found.
+
+    Parameters
+    ----------
+    problem : Problem
+    slots : np.ndarray of int [shape=(n_notes + 2,)]
+        A route, slots counted within their rows.
+
+    Returns
+    -------
+    float, faults
+    """
     trellis = problem.trellis
     row = np.arange(len(slots) - 1)
     moves = problem.move[trellis.cells(row, slots[:-1], slots[1:])]
@@ -151,12 +187,37 @@ def added_cost(problem: Problem, slots: IntArray) -> float:
 
 
 def named(problem: Problem, slots: IntArray) -> tuple[int | None, ...]:
+    """A route note by note: the slot of each, or None for a gap.
+
+    Parameters
+    ----------
+    problem : Problem
+    slots : np.ndarray of int [shape=(n_notes + 2,)]
+        A route, slots counted within their rows.
+
+    Returns
+    -------
+    tuple of int or None
+    """
     pairs = zip(slots[1:-1].tolist(), problem.trellis.gap[1:-1].tolist(), strict=True)
     return tuple(None if gap else slot for slot, gap in pairs)
 
 
 def route_through(table: Table, note: int, slot: int) -> IntArray:
-    """The best route that passes through a candidate, slots counted within their rows."""
+    """The best route that passes through a candidate, slots counted within their rows.
+
+    Parameters
+    ----------
+    table : Table
+    note : int, from 0
+        Place of the note in the passage.
+    slot : int, from 0
+        Place of a candidate among those of its note.
+
+    Returns
+    -------
+    np.ndarray of int [shape=(n_notes + 2,)]
+    """
     problem, row = table.problem, note + 1
     trellis = problem.trellis
     slots = table.slots.copy()

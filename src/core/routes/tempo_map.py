@@ -66,7 +66,7 @@ class TempoMap:
     ----------
     bpm : float
         The tempo in hand.
-    tempi : np.ndarray of int
+    tempi : np.ndarray of int [shape=(n_tempi,)], quarter notes a minute
         Every whole number that was looked at.
     switches : tuple of Switch
         From slow to fast.
@@ -83,7 +83,16 @@ class TempoMap:
     faults: FloatArray
 
     def kept_cost_at(self, bpm: float) -> float:
-        """What the fingerings of the tempo in hand cost more at the whole number nearest to another."""
+        """What the fingerings of the tempo in hand cost more at the whole number nearest to another.
+
+        Parameters
+        ----------
+        bpm : float, quarter notes a minute, above 0
+
+        Returns
+        -------
+        float, faults, from 0
+        """
         nearest = np.clip(round(bpm) - self.tempi[0], 0, len(self.tempi) - 1)
         return float(self.kept_costs[nearest])
 
@@ -104,14 +113,34 @@ class Mapped(NamedTuple):
 
 
 def grid_of(bpm: float) -> IntArray:
-    """Every whole metronome number of a map that begins from a tempo."""
+    """Every whole metronome number of a map that begins from a tempo.
+
+    Parameters
+    ----------
+    bpm : float, quarter notes a minute, above 0
+
+    Returns
+    -------
+    np.ndarray of int [shape=(n_tempi,)], quarter notes a minute
+    """
     return np.arange(min(MAP_FROM_BPM, floor(bpm)), max(MAP_TO_BPM, ceil(bpm)) + 1)
 
 
 def mapped(
     table: Table, bpm: float, stretches: Stretches | None = None
 ) -> Iterator[tuple[Stretches, Mapped]]:
-    """Work out stretches at every tempo; all of them if it is not said which."""
+    """Work out stretches at every tempo; all of them if it is not said which.
+
+    Parameters
+    ----------
+    table : Table
+    bpm : float, quarter notes a minute, above 0
+    stretches : Stretches, optional
+
+    Returns
+    -------
+    iterator of (Stretches, Mapped)
+    """
     notes = table.problem.notes.at(grid_of(bpm) / bpm)
     for part in (table.stretches if stretches is None else stretches).parts(CELLS_AT_ONCE):
         costs = part.costs_where(table.problem.given.known, notes)
@@ -130,6 +159,10 @@ def tempo_map(table: Table, bpm: float) -> TempoMap:
         Of the passage at the tempo in hand.
     bpm : float
         That tempo, quarter notes a minute.
+
+    Returns
+    -------
+    TempoMap
     """
     tempi = grid_of(bpm)
     found = list(mapped(table, bpm))
@@ -141,7 +174,19 @@ def tempo_map(table: Table, bpm: float) -> TempoMap:
 
 
 def holds(table: Table, bpm: float, note: int) -> tuple[Switch | None, Switch | None]:
-    """Where a note's fingering changes next, slower and faster; None where it holds to the end."""
+    """Where a note's fingering changes next, slower and faster; None where it holds to the end.
+
+    Parameters
+    ----------
+    table : Table
+    bpm : float, quarter notes a minute, above 0
+    note : int, from 0
+        Place of the note in the passage.
+
+    Returns
+    -------
+    (Switch or None, Switch or None)
+    """
     stretches = table.stretches.around([note])
     switches = _switches_of(table, bpm, stretches.all[0].first - 1) if stretches.all else ()
     slower = [s for s in switches if not s.faster and note in s.notes]

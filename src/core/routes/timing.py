@@ -25,18 +25,18 @@ class Timing:
 
     Parameters
     ----------
-    seconds, available_s : np.ndarray, seconds
+    seconds, available_s : np.ndarray [shape=(n,)], seconds
         How long a note sounds, and the time for the hands on the way into it.
-    loudness : np.ndarray, 0 to 1
-    attack : np.ndarray, 0 to 1
+    loudness : np.ndarray [shape=(n,)], 0 to 1
+    attack : np.ndarray [shape=(n,)], 0 to 1
         Loudness as a note begins.
-    slurred, after_rest, dies : np.ndarray of bool
+    slurred, after_rest, dies : np.ndarray of bool [shape=(n,)]
         How it begins, and whether it dies away to nothing.
-    rises : np.ndarray, semitones
+    rises : np.ndarray [shape=(n,)], semitones
         From the note before; 0 for the first.
-    aims : np.ndarray, cents
+    aims : np.ndarray [shape=(n,)], cents
         Where a note should lie against equal temperament if it is held.
-    exposed : np.ndarray of bool
+    exposed : np.ndarray of bool [shape=(n,)]
         Whether its pitch is heard as that of a held note, however short it is.
     """
 
@@ -87,23 +87,61 @@ class Timing:
         return np.asarray(np.unique(np.stack(columns), axis=1, return_inverse=True)[1].ravel())
 
     def met(self, note: int) -> frozenset[Together]:
-        """Uses that a note is one of, alone and together."""
+        """Uses that a note is one of, alone and together.
+
+        Parameters
+        ----------
+        note : int, from 0
+            Place of the note in the passage.
+
+        Returns
+        -------
+        frozenset of Together
+        """
         return frozenset(some for some, yes in zip(TOGETHER, self.uses[note], strict=True) if yes)
 
     def __getitem__(self, index: IntArray) -> Timing:
         return Timing(*(getattr(self, part.name)[index] for part in fields(self)))
 
     def uses_at(self, at: IntArray) -> BoolArray:
-        """Uses of the notes at these places, of which many may be the same."""
+        """Uses of the notes at these places, of which many may be the same.
+
+        Parameters
+        ----------
+        at : np.ndarray of int [shape=(n,)]
+
+        Returns
+        -------
+        np.ndarray of bool [shape=(n, ..., len(TOGETHER))]
+        """
         some, again = np.unique(at, return_inverse=True)
         return self[some].uses[again.ravel()]
 
     def quicker(self, factor: float) -> Timing:
-        """The same notes so many times as fast."""
+        """The same notes so many times as fast.
+
+        Parameters
+        ----------
+        factor : float, above 0
+            So many times as fast.
+
+        Returns
+        -------
+        Timing
+        """
         return replace(self, seconds=self.seconds / factor, available_s=self.available_s / factor)
 
     def at(self, faster: FloatArray) -> Timing:
-        """The same notes so many times as fast, with an axis of tempi."""
+        """The same notes so many times as fast, with an axis of tempi.
+
+        Parameters
+        ----------
+        faster : np.ndarray [shape=(n_tempi,)], above 0
+
+        Returns
+        -------
+        Timing
+        """
         columns = Timing(*(getattr(self, part.name)[:, None] for part in fields(self)))
         found = replace(columns, seconds=columns.seconds / faster, available_s=columns.available_s / faster)
         found.__dict__["kind"] = self.kind  # what is alike at one tempo is alike at all
@@ -111,7 +149,16 @@ class Timing:
 
 
 def timing(events: Sequence[Event]) -> Timing:
-    """Lay out the notes of a passage; the first begins like one after a rest."""
+    """Lay out the notes of a passage; the first begins like one after a rest.
+
+    Parameters
+    ----------
+    events : sequence of Event
+
+    Returns
+    -------
+    Timing
+    """
     slurred = np.array([event.slurred for event in events], dtype=np.bool_)
     available = np.array([event.available_s for event in events], dtype=np.float64)
     freed = np.array([event.freed for event in events], dtype=np.float64)

@@ -69,6 +69,14 @@ def exchanges(table: Table) -> Mapping[str, Exchanges]:
     """The exchanges of every strand.
 
     At most `LISTED` each way, each saving at least `WORTH_LISTING`, the best price first.
+
+    Parameters
+    ----------
+    table : Table
+
+    Returns
+    -------
+    mapping of str to Exchanges
     """
     stretches = table.stretches
     now = [stretches.local(stretch, table.slots) for stretch in stretches.all]
@@ -112,6 +120,7 @@ def corners(stretch: Stretch, own: Costs, others: Costs, now: IntArray, weight: 
 
     Parameters
     ----------
+    stretch : Stretch
     own, others : Costs
         Of one column each.
     now : np.ndarray of int [shape=(n_rows,)]

@@ -88,7 +88,21 @@ class Trellis:
         return lay_out(self, self.anchors)
 
     def cells(self, row: IntArray, before: IntArray, after: IntArray) -> IntArray:
-        """Places in the arrays of moves of those out of rows, between slots counted within their rows."""
+        """Places in the arrays of moves of those out of rows, between slots counted within their rows.
+
+        Parameters
+        ----------
+        row : np.ndarray of int [shape=(n,)]
+            The rows that the moves lead out of.
+        before : np.ndarray of int [shape=(n,)]
+            Slots of these rows, from 0.
+        after : np.ndarray of int [shape=(n,)]
+            Slots of the rows after them, from 0.
+
+        Returns
+        -------
+        np.ndarray of int [shape=(n,)]
+        """
         return self.first_move[row] + before * self.count[row + 1] + after
 
 
@@ -111,7 +125,17 @@ class Group(NamedTuple):
 
 
 class SweptTogether(NamedTuple):
-    """Stretches swept together: their rows, step by step, where each step begins, and the groups of steps."""
+    """Stretches swept together.
+
+    Parameters
+    ----------
+    rows : np.ndarray of int [shape=(n_rows,)]
+        Their rows, step by step.
+    cuts : list of int
+        Where each step begins, and the last ends, among the rows and those of their mirror images.
+    groups : list of Group
+        Steps that are gathered together.
+    """
 
     rows: IntArray
     cuts: list[int]
@@ -122,6 +146,16 @@ def lay_out(trellis: Trellis, anchors: IntArray) -> list[SweptTogether]:
     """What is swept together between anchors: narrow stretches apart from wide ones, the longest first.
 
     It depends on nothing but which slots a route may take, so it holds at all tempi and weights.
+
+    Parameters
+    ----------
+    trellis : Trellis
+    anchors : np.ndarray of int [shape=(n_anchors,)]
+        Rows that leave no choice, rising.
+
+    Returns
+    -------
+    list of SweptTogether
     """
     begin, length = anchors[:-1], np.diff(anchors)
     count = np.diff(trellis.usable_slots[1])[: anchors[-1] + 1]
@@ -181,7 +215,18 @@ def _gathered(
 
 
 def usable_of(trellis: Trellis, rows: IntArray, width: int) -> IntArray:
-    """Usable slots of rows; one past the last of all where a row has no more."""
+    """Usable slots of rows; one past the last of all where a row has no more.
+
+    Parameters
+    ----------
+    trellis : Trellis
+    rows : np.ndarray of int [shape=(n,)]
+    width : int, from 1
+
+    Returns
+    -------
+    np.ndarray of int [shape=(n, width)]
+    """
     usable, first = trellis.usable_slots
     at = first[rows][:, None] + np.arange(width)
     return np.where(at < first[rows + 1][:, None], usable[np.minimum(at, len(usable) - 1)], len(trellis.rows))
@@ -190,7 +235,21 @@ def usable_of(trellis: Trellis, rows: IntArray, width: int) -> IntArray:
 def cells_between(
     trellis: Trellis, before: tuple[IntArray, IntArray], after: tuple[IntArray, IntArray], back: BoolArray
 ) -> IntArray:
-    """Places of the moves between slots of rows that stand beside each other; `back` is from later rows."""
+    """Places of the moves between slots of rows that stand beside each other; `back` is from later rows.
+
+    Parameters
+    ----------
+    trellis : Trellis
+    before : (np.ndarray of int [shape=(n,)], np.ndarray of int [shape=(n, width_before, 1)])
+        Rows, and slots of each.
+    after : (np.ndarray of int [shape=(n,)], np.ndarray of int [shape=(n, 1, width)])
+        Rows, and slots of each.
+    back : np.ndarray of bool [shape=(n,)]
+
+    Returns
+    -------
+    np.ndarray of int [shape=(n, width_before, width)]
+    """
     count, first = trellis.count, trellis.first
     (from_row, from_slot), (to_row, to_slot) = before, after
     where, to = from_slot - first[from_row][:, None, None], to_slot - first[to_row][:, None, None]

@@ -74,12 +74,18 @@ def pairs(
 
     Parameters
     ----------
+    entry : Entry
     offered : sequence of Entry
         Fingerings for the other note, those for trills among them.
+    moves : Moves
     known : Qualities
         Of all entries of the chart.
     per_s : float
         Notes a second that are wanted.
+
+    Returns
+    -------
+    list of Pair
     """
     found = [
         _pair(entry, other, moves, known, per_s) for other in offered if other.fingering != entry.fingering
@@ -88,7 +94,16 @@ def pairs(
 
 
 def partners(at_hand: list[Entry]) -> list[Entry]:
-    """Of fingerings at hand those that may be trilled to: neither leads nor for colour, if there are such."""
+    """Of fingerings at hand those that may be trilled to: neither leads nor for colour, if there are such.
+
+    Parameters
+    ----------
+    at_hand : list of Entry
+
+    Returns
+    -------
+    list of Entry
+    """
     plain = [entry for entry in at_hand if entry.kind not in ON_PURPOSE and not entry.is_lead]
     return plain or at_hand
 
@@ -121,7 +136,17 @@ def _pair(entry: Entry, other: Entry, moves: Moves, known: Qualities, wanted_per
 
 
 def partner_of(note_id: str) -> str:
-    """The name under which the other fingering of a note's trill is pinned."""
+    """The name under which the other fingering of a note's trill is pinned.
+
+    Parameters
+    ----------
+    note_id : str
+        Id of the note.
+
+    Returns
+    -------
+    str
+    """
     return f"{note_id}.trill"
 
 
@@ -135,6 +160,15 @@ def faults_with(ornament: Ornament, found: Sequence[Sequence[Pair]]) -> Faults:
     """Faults of an ornament with the best pair for each other note; one that does not last counts half.
 
     A note that cannot be trilled to is a fault of the hands.
+
+    Parameters
+    ----------
+    ornament : Ornament
+    found : sequence of sequence of Pair
+
+    Returns
+    -------
+    Faults
     """
     share = 1.0 if ornament.lasting else 0.5
     together = Faults()

@@ -81,6 +81,15 @@ HOW_TO_WRITE = "a sharp stands before its note, as in ^F, a flat as in _B; f is 
 def read_abc(text: str, choices: Choices = DEFAULT) -> Score:
     """Read a tune of an ABC text.
 
+    Parameters
+    ----------
+    text : str
+    choices : Choices
+
+    Returns
+    -------
+    Score
+
     Raises
     ------
     NotationError, PassageError

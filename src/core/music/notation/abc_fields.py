@@ -32,7 +32,17 @@ class Key:
 
 
 def length_field(value: str) -> Fraction | None:
-    """Read L:, the unit length, in quarters."""
+    """Read L:, the unit length, in quarters.
+
+    Parameters
+    ----------
+    value : str
+        What stands behind ``L:``.
+
+    Returns
+    -------
+    Fraction or None
+    """
     match = re.match(r"\s*(\d{1,3})(?:/(\d{1,3}))?(?![\d/])", value)
     if match is None or int(match[2] or 1) == 0 or int(match[1]) == 0:
         return None
@@ -40,7 +50,18 @@ def length_field(value: str) -> Fraction | None:
 
 
 def metre(value: str) -> tuple[int, int] | None:
-    """Read M:, the time signature."""
+    """Read M:, the time signature.
+
+    Parameters
+    ----------
+    value : str
+        What stands behind ``M:``.
+
+    Returns
+    -------
+    (int, int) or None
+        Beats, and what a beat is; None for free time.
+    """
     if value in ("C", "c", "C|", "c|"):
         return (2, 2) if "|" in value else (4, 4)
     match = re.match(r"\(?([\d+]{1,9})\)?/(\d{1,2})", value.replace(" ", ""))
@@ -52,7 +73,19 @@ def metre(value: str) -> tuple[int, int] | None:
 
 
 def tempo(value: str, unit: Fraction) -> tuple[float | None, str]:
-    """Read Q:, the tempo in quarter notes a minute, and its words; `unit` is what a lone number counts."""
+    """Read Q:, the tempo in quarter notes a minute, and its words; `unit` is what a lone number counts.
+
+    Parameters
+    ----------
+    value : str
+        What stands behind ``Q:``.
+    unit : Fraction
+
+    Returns
+    -------
+    (float or None, str)
+        Quarter notes a minute, None where none is said; words, empty for none.
+    """
     words = " ".join(re.findall(r'"([^"]*)"', value))
     plain = re.sub(r'"[^"]*"', "", value).strip()
     match = TEMPO.match(plain)
@@ -71,7 +104,17 @@ def tempo(value: str, unit: Fraction) -> tuple[float | None, str]:
 
 
 def key(value: str) -> Key | None:
-    """Read K:, the key signature."""
+    """Read K:, the key signature.
+
+    Parameters
+    ----------
+    value : str
+        What stands behind ``K:``.
+
+    Returns
+    -------
+    Key or None
+    """
     words = value.split()
     first = words[0] if words else ""
     if first in PIPES:

@@ -64,6 +64,7 @@ class AbcState:
 
     @property
     def beat(self) -> Fraction:
+        """The beat that has been come to, counted from 1 in quarters."""
         return 1 + self.filled * (self.time[1] if self.time else 4) / 4
 
     @property
@@ -72,6 +73,13 @@ class AbcState:
         return len(self.bars) + (0 if self.upbeat else 1)
 
     def lose(self, what: str) -> None:
+        """List what is not understood, with its place.
+
+        Parameters
+        ----------
+        what : str
+            In a teacher's words.
+        """
         self.losses.add(what, self.bar, self.beat)
 
     @property
@@ -84,6 +92,14 @@ class AbcState:
 
 
 def slur_token(match: re.Match[str], state: AbcState) -> None:
+    """A slur begins or ends.
+
+    Parameters
+    ----------
+    match : re.Match[str]
+        Of the token's pattern.
+    state : AbcState
+    """
     if match["slur"] == "(":
         state.slur_start = state.slur_start or state.slurs == 0
         state.slurs = min(state.slurs + 1, 99)
@@ -94,7 +110,18 @@ def slur_token(match: re.Match[str], state: AbcState) -> None:
 
 
 def multiple(text: str, state: AbcState) -> Fraction:
-    """The length behind a note against the unit length; 1, listed, where it cannot be."""
+    """The length behind a note against the unit length; 1, listed, where it cannot be.
+
+    Parameters
+    ----------
+    text : str
+        As ``3/2``.
+    state : AbcState
+
+    Returns
+    -------
+    Fraction
+    """
     match = re.fullmatch(r"(\d{0,4})(/{0,8})(\d{0,4})", text)
     if match:
         below = int(match[3]) if match[3] else 2 ** len(match[2])
@@ -106,7 +133,18 @@ def multiple(text: str, state: AbcState) -> Fraction:
 
 
 def read_pitch(match: re.Match[str], state: AbcState) -> Pitch | None:
-    """A pitch with its sign, that of the bar, or that of the key; None, listed, where there is none such."""
+    """A pitch with its sign, that of the bar, or that of the key; None, listed, where there is none such.
+
+    Parameters
+    ----------
+    match : re.Match[str]
+        Of the token's pattern.
+    state : AbcState
+
+    Returns
+    -------
+    Pitch or None
+    """
     letter, sign = match["letter"], match["sign"]
     octave = (5 if letter.islower() else 4) + match["octave"].count("'") - match["octave"].count(",")
     step = letter.upper()
@@ -130,12 +168,27 @@ def read_pitch(match: re.Match[str], state: AbcState) -> Pitch | None:
 
 
 def note_token(match: re.Match[str], state: AbcState) -> None:
+    """A note.
+
+    Parameters
+    ----------
+    match : re.Match[str]
+        Of the token's pattern.
+    state : AbcState
+    """
     pitch = read_pitch(match, state)
     append(pitch, multiple(match["length"], state) * state.unit_length, state)
 
 
 def chord_token(match: re.Match[str], state: AbcState) -> None:
-    """One note of a chord; its own length times the chord's."""
+    """One note of a chord; its own length times the chord's.
+
+    Parameters
+    ----------
+    match : re.Match[str]
+        Of the token's pattern.
+    state : AbcState
+    """
     heads = []
     for inner in re.finditer(PITCH.pattern + r"(?P<length>\d*/*\d*)(?P<tie>-?)", match["chord"]):
         pitch = read_pitch(inner, state)
@@ -156,6 +209,14 @@ def chord_token(match: re.Match[str], state: AbcState) -> None:
 
 
 def grace_token(match: re.Match[str], state: AbcState) -> None:
+    """Grace notes, kept for the note that they lead to.
+
+    Parameters
+    ----------
+    match : re.Match[str]
+        Of the token's pattern.
+    state : AbcState
+    """
     for inner in PITCH.finditer(match["grace"]):
         pitch = read_pitch(inner, state)
         if pitch is not None and len(state.grace) < GRACE_LIMIT:
@@ -163,6 +224,14 @@ def grace_token(match: re.Match[str], state: AbcState) -> None:
 
 
 def rest_token(match: re.Match[str], state: AbcState) -> None:
+    """A rest, or rests of whole bars.
+
+    Parameters
+    ----------
+    match : re.Match[str]
+        Of the token's pattern.
+    state : AbcState
+    """
     length = multiple(match["rest_length"], state)
     if match["rest"] in "zx":
         append(None, length * state.unit_length, state)
@@ -178,7 +247,14 @@ def rest_token(match: re.Match[str], state: AbcState) -> None:
 
 
 def append(pitch: Pitch | None, quarters: Fraction, state: AbcState) -> None:
-    """Put a note or rest at the end of the bar, with all that was said before it."""
+    """Put a note or rest at the end of the bar, with all that was said before it.
+
+    Parameters
+    ----------
+    pitch : Pitch or None
+    quarters : Fraction
+    state : AbcState
+    """
     tuplet = state.tuplet if state.tuplet_left else (1, 1)
     wanted = quarters * state.broken * tuplet[1] / tuplet[0]
     state.broken, state.tuplet_left = Fraction(1), max(0, state.tuplet_left - 1)
@@ -223,6 +299,14 @@ def append(pitch: Pitch | None, quarters: Fraction, state: AbcState) -> None:
 
 
 def tuplet_token(match: re.Match[str], state: AbcState) -> None:
+    """The beginning of a tuplet.
+
+    Parameters
+    ----------
+    match : re.Match[str]
+        Of the token's pattern.
+    state : AbcState
+    """
     numbers = [int(part) if part else 0 for part in match["tuplet"][1:].split(":")]
     played = numbers[0]
     time = state.time or (4, 4)
@@ -237,6 +321,14 @@ def tuplet_token(match: re.Match[str], state: AbcState) -> None:
 
 
 def broken_token(match: re.Match[str], state: AbcState) -> None:
+    """The note before and the one after share their time unevenly.
+
+    Parameters
+    ----------
+    match : re.Match[str]
+        Of the token's pattern.
+    state : AbcState
+    """
     text = match["broken"]
     if not state.notes or len(text) > 3:
         state.lose(f"“{text[:8]}” that does not stand between two notes")
@@ -253,7 +345,13 @@ def broken_token(match: re.Match[str], state: AbcState) -> None:
 
 
 def mend_last(state: AbcState, *, tied: bool | None = None, slur_stop: bool | None = None) -> None:
-    """Change the note read last, which may stand in the bar before; nothing where there is none."""
+    """Change the note read last, which may stand in the bar before; nothing where there is none.
+
+    Parameters
+    ----------
+    state : AbcState
+    tied, slur_stop : bool, optional
+    """
     home = state.notes or (list(state.bars[-1].notes) if state.bars else [])
     if not home or state.overlaid:
         return
@@ -269,7 +367,12 @@ def mend_last(state: AbcState, *, tied: bool | None = None, slur_stop: bool | No
 
 
 def close_bar(state: AbcState) -> None:
-    """End the bar, if there is anything in it."""
+    """End the bar, if there is anything in it.
+
+    Parameters
+    ----------
+    state : AbcState
+    """
     state.overlaid = False
     if not state.notes:
         return

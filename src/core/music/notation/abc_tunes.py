@@ -29,7 +29,16 @@ class TuneLine:
 
 
 def split_tunes(text: str) -> list[list[str]]:
-    """Lines of every tune, without comments and blocks of text; a text without X: is one tune."""
+    """Lines of every tune, without comments and blocks of text; a text without X: is one tune.
+
+    Parameters
+    ----------
+    text : str
+
+    Returns
+    -------
+    list of list of str
+    """
     tunes: list[list[str]] = [[]]
     in_text = False
     for raw in text.splitlines():
@@ -46,7 +55,17 @@ def split_tunes(text: str) -> list[list[str]]:
 
 
 def tune_options(tunes: list[list[str]]) -> tuple[Option, ...]:
-    """The tunes to choose from, each by its place and its title."""
+    """The tunes to choose from, each by its place and its title.
+
+    Parameters
+    ----------
+    tunes : list of list of str
+        Lines of each.
+
+    Returns
+    -------
+    tuple of Option
+    """
     options = []
     for place, lines in enumerate(tunes, start=1):
         titles = (line[2:].strip() for line in lines if line.startswith("T:"))
@@ -55,7 +74,17 @@ def tune_options(tunes: list[list[str]]) -> tuple[Option, ...]:
 
 
 def lines_of(tune: list[str]) -> Iterator[TuneLine]:
-    """Every line with its voice; what stands before the key among the fields is no music."""
+    """Every line with its voice; what stands before the key among the fields is no music.
+
+    Parameters
+    ----------
+    tune : list of str
+        Its lines as they stand.
+
+    Returns
+    -------
+    iterator of TuneLine
+    """
     voice, has_key = "", any(line.startswith("K:") for line in tune)
     in_body = False
     for text in tune:
@@ -86,7 +115,17 @@ def _by_voice(text: str, voice: str) -> Iterator[tuple[str, str]]:
 
 
 def voice_options(tune: list[str]) -> tuple[Option, ...]:
-    """The voices to choose from; none where there is only one."""
+    """The voices to choose from; none where there is only one.
+
+    Parameters
+    ----------
+    tune : list of str
+        Its lines as they stand.
+
+    Returns
+    -------
+    tuple of Option
+    """
     names: dict[str, str] = {}
     music: set[str] = set()
     for line in lines_of(tune):

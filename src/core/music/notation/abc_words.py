@@ -12,7 +12,16 @@ SYLLABLE = re.compile(r"\||\*|_|[^\s|*_-]+-?|-")
 
 
 def put_under(text: str, state: AbcState, since: tuple[int, int]) -> None:
-    """Put syllables under notes; `since` is the bar, and the note in it, where the line of music began."""
+    """Put syllables under notes; `since` is the bar, and the note in it, where the line of music began.
+
+    Parameters
+    ----------
+    text : str
+        What stands behind ``w:``.
+    state : AbcState
+    since : (int, int)
+        Places from 0.
+    """
     bar, note = since
     # the bars closed since, and the one that is being read
     lines = [list(one.notes) for one in state.bars[bar:]] + [state.notes]

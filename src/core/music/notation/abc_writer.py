@@ -30,8 +30,13 @@ def write_abc(passage: Passage, fingerings: Mapping[str, str] | None = None) -> 
 
     Parameters
     ----------
+    passage : Passage
     fingerings : mapping of note id to str, optional
         What stands below notes; it is for the eye, and not read again.
+
+    Returns
+    -------
+    str
     """
     bars, first = passage.bars, passage.bars[0]
     head = ["X:1", f"T:{_plain(passage.title)}"]

@@ -22,6 +22,7 @@ def clefs_through(passage: Passage, clefs: Sequence[str]) -> list[str]:
 
     Parameters
     ----------
+    passage : Passage
     clefs : sequence of str
         Names of `CLEFS`, the instrument's usual one first; it wins ties.
 
@@ -56,6 +57,16 @@ def clefs_through(passage: Passage, clefs: Sequence[str]) -> list[str]:
 def reading_cost(pitch: Pitch, clef: str) -> int:
     """Leger lines of a note, those beyond two at a growing price.
 
+    Parameters
+    ----------
+    pitch : Pitch
+    clef : str
+        One of `CLEFS`.
+
+    Returns
+    -------
+    int, from 0
+
     Examples
     --------
     >>> from core.music.pitch import parse_pitch
@@ -68,6 +79,16 @@ def reading_cost(pitch: Pitch, clef: str) -> int:
 
 def leger_lines(pitch: Pitch, clef: str) -> int:
     """Leger lines that a note needs in a clef.
+
+    Parameters
+    ----------
+    pitch : Pitch
+    clef : str
+        One of `CLEFS`.
+
+    Returns
+    -------
+    int, from 0
 
     Examples
     --------

@@ -23,6 +23,10 @@ def read_score(data: bytes, choices: Choices = DEFAULT) -> Score:
     choices : Choices
         What of it is wanted.
 
+    Returns
+    -------
+    Score
+
     Raises
     ------
     NotationError
@@ -62,11 +66,16 @@ def written_for(score: Score, instrument_to_sounding: Interval, pitch_is: str) -
 
     Parameters
     ----------
+    score : Score
     instrument_to_sounding : Interval
         From written to sounding pitch of the instrument that will play.
     pitch_is : {'file', 'written', 'concert'}
         ``file`` believes what the source says of itself, and takes it as written for the
         instrument where it says nothing.
+
+    Returns
+    -------
+    Passage
     """
     own = instrument_to_sounding
     if pitch_is == "concert" or (pitch_is == "file" and score.concert):

@@ -69,11 +69,30 @@ class Played:
     keys: dict[Fraction, int] = field(default_factory=dict)
 
     def name(self, track: int) -> str:
+        """Name of a track; a number where it has none.
+
+        Parameters
+        ----------
+        track : int, from 0
+
+        Returns
+        -------
+        str
+        """
         return self.names.get(track) or f"Track {track + 1}"
 
 
 def read_midi(data: bytes, choices: Choices) -> Score:
     """Read a Standard MIDI File.
+
+    Parameters
+    ----------
+    data : bytes
+    choices : Choices
+
+    Returns
+    -------
+    Score
 
     Raises
     ------

@@ -31,12 +31,17 @@ def write_midi(
 
     Parameters
     ----------
+    passage : Passage
     to_sounding : Interval
         From written to sounding pitch.
     tempo_bpm : float, 20 to 400, optional
         Tempo at the start; later ones keep their proportion to it. Default: as written.
     name : str
         Of the track.
+
+    Returns
+    -------
+    bytes
     """
     sounding = passage.transposed(to_sounding)
     factor = (tempo_bpm or passage.tempo_bpm) / passage.tempo_bpm

@@ -45,6 +45,15 @@ READ_LIMIT = 30_000
 def read_musicxml(data: bytes, choices: Choices = DEFAULT) -> Score:
     """Read a MusicXML document.
 
+    Parameters
+    ----------
+    data : bytes
+    choices : Choices
+
+    Returns
+    -------
+    Score
+
     Raises
     ------
     NotationError, PassageError
@@ -99,7 +108,18 @@ def _read(part: Part, timeline: Timeline, choices: Choices) -> None:
 
 
 def likely_part(parts: Sequence[Part], player: str) -> str:
-    """Key of the part whose name has most in common with the name of an instrument; the first if none has."""
+    """Key of the part whose name has most in common with the name of an instrument; the first if none has.
+
+    Parameters
+    ----------
+    parts : sequence of Part
+    player : str
+        Name of the instrument that it is read for; empty for any.
+
+    Returns
+    -------
+    str
+    """
     words = player.lower().replace("-", " ").split()
 
     def alike(part: Part) -> int:

@@ -36,6 +36,12 @@ class SignReader(Cursor):
     endings: frozenset[int] = frozenset()
 
     def attributes(self, element: Element) -> None:
+        """Read key, time, clef and the like, which hold from here on.
+
+        Parameters
+        ----------
+        element : Element
+        """
         if (text := element.findtext("divisions")) is not None:
             divisions = self.number(text, "divisions")
             if divisions is not None and 0 < divisions <= 1_000_000:
@@ -97,6 +103,12 @@ class SignReader(Cursor):
         return None
 
     def direction(self, element: Element) -> None:
+        """Read dynamics, words and tempi that stand above or below.
+
+        Parameters
+        ----------
+        element : Element
+        """
         staff = (element.findtext("staff") or "").strip()[:2] if self.staves > 1 else ""
         stands = Above(self.at, staff)
         words: list[str] = []
@@ -124,7 +136,12 @@ class SignReader(Cursor):
             self.sound(sound, staff)
 
     def harmony(self, element: Element) -> None:
-        """Read a chord symbol."""
+        """Read a chord symbol.
+
+        Parameters
+        ----------
+        element : Element
+        """
         kind = element.find("kind")
         name = (kind.text or "").strip() if kind is not None else ""
         staff = (element.findtext("staff") or "").strip()[:2] if self.staves > 1 else ""
@@ -173,6 +190,14 @@ class SignReader(Cursor):
         signs.fine = signs.fine or plain == "fine"
 
     def sound(self, sound: Element, staff: str) -> None:
+        """Read what is said for playback: tempo and dynamics.
+
+        Parameters
+        ----------
+        sound : Element
+        staff : str
+            Number of the staff that it is for; empty for all.
+        """
         signs = self.here.signs
         signs.da_capo = signs.da_capo or sound.get("dacapo") == "yes"
         for name, mark in (("dal_segno", "dalsegno"), ("to_coda", "tocoda"), ("fine", "fine")):
@@ -200,6 +225,12 @@ class SignReader(Cursor):
             return None
 
     def barline(self, element: Element) -> None:
+        """Read repeats and endings.
+
+        Parameters
+        ----------
+        element : Element
+        """
         signs = self.here.signs
         if (repeat := element.find("repeat")) is not None:
             if repeat.get("direction") == "forward":

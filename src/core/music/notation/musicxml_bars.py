@@ -53,6 +53,7 @@ class Timed:
 
     @property
     def end(self) -> Fraction:
+        """Where it ends, in quarters since the bar began."""
         return self.onset + self.quarters
 
 
@@ -104,13 +105,33 @@ class Cursor:
 
     @property
     def here(self) -> Measure:
+        """The bar that is read."""
         return self.measures[-1]
 
     def lose(self, what: str) -> None:
+        """List what is not understood, with its place.
+
+        Parameters
+        ----------
+        what : str
+            In a teacher's words.
+        """
         self.losses.add(what, self.here.number, 1 + self.at * self.beat_type / 4)
 
     def number(self, text: str | None, what: str) -> Fraction | None:
-        """A number; None, listed, where it is none."""
+        """A number; None, listed, where it is none.
+
+        Parameters
+        ----------
+        text : str or None
+            None where there is no such element.
+        what : str
+            In a teacher's words.
+
+        Returns
+        -------
+        Fraction or None
+        """
         text = (text or "").strip()
         if re.fullmatch(rf"[+-]?\d{{1,{NUMBER_LENGTH}}}(\.\d{{0,{NUMBER_LENGTH}}})?", text):
             return Fraction(text)
@@ -118,5 +139,18 @@ class Cursor:
         return None
 
     def whole(self, text: str | None, what: str) -> int | None:
+        """A whole number; None, listed, where it is none.
+
+        Parameters
+        ----------
+        text : str or None
+            None where there is no such element.
+        what : str
+            In a teacher's words.
+
+        Returns
+        -------
+        int or None
+        """
         number = self.number(text, what)
         return None if number is None or number.denominator != 1 else int(number)

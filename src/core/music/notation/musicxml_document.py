@@ -45,6 +45,14 @@ class Document:
 def read_document(data: bytes) -> Document:
     """Take a document apart.
 
+    Parameters
+    ----------
+    data : bytes
+
+    Returns
+    -------
+    Document
+
     Raises
     ------
     NotationError

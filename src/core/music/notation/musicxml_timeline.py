@@ -32,7 +32,12 @@ class Timeline(SignReader):
     _grace: dict[str, list[Pitch]] = field(default_factory=dict)
 
     def read(self, element: Element) -> None:
-        """Read the next bar."""
+        """Read the next bar.
+
+        Parameters
+        ----------
+        element : Element
+        """
         text = element.get("number", "")
         number = int(text) if re.fullmatch("[0-9]{1,5}", text) else len(self.measures) + 1
         self.measures.append(Measure(number))

@@ -32,6 +32,7 @@ def write_musicxml(
 
     Parameters
     ----------
+    passage : Passage
     to_sounding : Interval
         Transposition of the instrument, from written to sounding.
     part_name : str
@@ -310,7 +311,18 @@ def _directions(measure: Element, note: Note) -> None:
 
 
 def beam_groups(bar: Bar, time: tuple[int, int]) -> list[list[int]]:
-    """Indices of notes that share a beam: shorter than a quarter, within one beat, no rest between."""
+    """Indices of notes that share a beam: shorter than a quarter, within one beat, no rest between.
+
+    Parameters
+    ----------
+    bar : Bar
+    time : (int, int)
+        Time signature: beats, and what a beat is, as (3, 4).
+
+    Returns
+    -------
+    list of list of int, from 0
+    """
     beats, beat_type = time
     beat = Fraction(3, 2) if beat_type == 8 and beats % 3 == 0 else max(Fraction(4, beat_type), Fraction(1))
     groups: list[list[int]] = []
@@ -328,7 +340,18 @@ def beam_groups(bar: Bar, time: tuple[int, int]) -> list[list[int]]:
 
 
 def beam_marks(bar: Bar, time: tuple[int, int]) -> list[list[str]]:
-    """Beam marks of every note, one for each level, as MusicXML names them."""
+    """Beam marks of every note, one for each level, as MusicXML names them.
+
+    Parameters
+    ----------
+    bar : Bar
+    time : (int, int)
+        Time signature: beats, and what a beat is, as (3, 4).
+
+    Returns
+    -------
+    list of list of str
+    """
     marks: list[list[str]] = [[] for _ in bar.notes]
     for group in beam_groups(bar, time):
         depth = [-NOMINAL[bar.notes[index].nominal][0] for index in group]
@@ -346,7 +369,16 @@ def beam_marks(bar: Bar, time: tuple[int, int]) -> list[list[str]]:
 
 
 def tuplet_marks(bar: Bar) -> list[tuple[str, ...]]:
-    """Where tuplets start and stop: a tuplet is full when it fills its normal notes."""
+    """Where tuplets start and stop: a tuplet is full when it fills its normal notes.
+
+    Parameters
+    ----------
+    bar : Bar
+
+    Returns
+    -------
+    list of tuple of str
+    """
     marks: list[list[str]] = [[] for _ in bar.notes]
     start, filled, unit = None, Fraction(0), Fraction(0)
     for index, note in enumerate(bar.notes):

@@ -26,6 +26,14 @@ DAMAGED = (zipfile.BadZipFile, zlib.error, struct.error, OSError, ValueError, Ru
 def unpack_mxl(data: bytes) -> bytes:
     """Take the score out of a compressed MusicXML file.
 
+    Parameters
+    ----------
+    data : bytes
+
+    Returns
+    -------
+    bytes
+
     Raises
     ------
     NotationError
@@ -75,7 +83,21 @@ def _entry(archive: zipfile.ZipFile, name: str) -> bytes:
 
 
 def parse_xml(data: bytes) -> Element:
-    """Parse a document; entities are refused, whatever they stand for."""
+    """Parse a document; entities are refused, whatever they stand for.
+
+    Parameters
+    ----------
+    data : bytes
+
+    Returns
+    -------
+    Element
+
+    Raises
+    ------
+    NotationError
+        If it is not whole XML, defines entities, or its encoding cannot be read.
+    """
     try:
         root: Element = fromstring(data)
         return root
@@ -91,5 +113,14 @@ def parse_xml(data: bytes) -> Element:
 
 
 def tag(element: Element) -> str:
-    """Name of an element without its namespace."""
+    """Name of an element without its namespace.
+
+    Parameters
+    ----------
+    element : Element
+
+    Returns
+    -------
+    str
+    """
     return element.tag.rsplit("}", 1)[-1] if isinstance(element.tag, str) else ""

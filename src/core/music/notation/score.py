@@ -125,7 +125,16 @@ class Losses:
     places: dict[str, list[tuple[int, Fraction | None]]] = field(default_factory=dict)
 
     def add(self, what: str, bar: int | None = None, beat: Fraction | None = None) -> None:
-        """Note a loss; `beat` from 1, None for a whole bar, or for the whole score."""
+        """Note a loss; `beat` from 1, None for a whole bar, or for the whole score.
+
+        Parameters
+        ----------
+        what : str
+            In a teacher's words.
+        bar : int, from 1, optional
+            None for the whole score.
+        beat : Fraction, optional
+        """
         here = self.places.setdefault(what, [])
         if bar is not None:
             place = bar, None if beat is None else _near(beat)
@@ -133,7 +142,12 @@ class Losses:
                 here.append(place)
 
     def notices(self) -> tuple[str, ...]:
-        """One sentence for each kind of loss; bars that follow each other are said as a stretch."""
+        """One sentence for each kind of loss; bars that follow each other are said as a stretch.
+
+        Returns
+        -------
+        tuple of str
+        """
         return tuple(
             f"{what}: {'; '.join(_said(places))}." if places else f"{what}."
             for what, places in self.places.items()
@@ -164,7 +178,20 @@ def _near(beat: Fraction) -> Fraction:
 
 
 def taken(wanted: str, options: Sequence[Option], likely: str = "") -> str:
-    """The key wanted if there is such an option, else the likely one, else the first."""
+    """The key wanted if there is such an option, else the likely one, else the first.
+
+    Parameters
+    ----------
+    wanted : str
+        Key of an option; empty for none.
+    options : sequence of Option
+    likely : str
+        Key of an option.
+
+    Returns
+    -------
+    str
+    """
     keys = [key for key, _ in options]
     return next((key for key in (wanted, likely) if key in keys), keys[0] if keys else "")
 
@@ -174,8 +201,13 @@ def single_notes(note: Note, fail: Callable[[str], NotationError]) -> list[Note]
 
     Parameters
     ----------
+    note : Note
     fail : callable
         Makes an error that names the place of the note.
+
+    Returns
+    -------
+    list of Note
 
     Raises
     ------
@@ -206,7 +238,16 @@ def single_notes(note: Note, fail: Callable[[str], NotationError]) -> list[Note]
 
 
 def continued(note: Note) -> Note:
-    """A note without what stands at its beginning only."""
+    """A note without what stands at its beginning only.
+
+    Parameters
+    ----------
+    note : Note
+
+    Returns
+    -------
+    Note
+    """
     return Note(
         note.id,
         note.written_pitch,
@@ -221,6 +262,17 @@ def continued(note: Note) -> Note:
 
 def writable(quarters: Fraction, tuplet: tuple[int, int] = (1, 1)) -> tuple[Fraction, tuple[int, int]]:
     """The length nearest to a given one that notes can have, and its tuplet; 0 for one too short.
+
+    Parameters
+    ----------
+    quarters : Fraction
+    tuplet : (int, int)
+        So many notes in the time of so many, as (3, 2); (1, 1) for none.
+
+    Returns
+    -------
+    (Fraction, (int, int)), quarters
+        The length and its tuplet.
 
     Examples
     --------
@@ -248,10 +300,22 @@ def arranged(
 
     Parameters
     ----------
+    bars : sequence of Bar
     numbers : sequence of int
         Number of each bar in the score.
     signs : sequence of Signs
         What each bar asks of the order.
+    choices : Choices
+    losses : Losses
+
+    Returns
+    -------
+    tuple of Bar
+
+    Raises
+    ------
+    NotationError
+        If there is no note in the bars wanted.
     """
     first, last = choices.bars or (min(numbers, default=0), max(numbers, default=0))
     wanted = [place for place, number in enumerate(numbers) if first <= number <= last]
