@@ -154,7 +154,7 @@ def change_one_note(table, in_hand, repeats):
 def compare_states(name):
     """Every hole state of an instrument for one note, together and one at a time (a sample, scaled up)."""
     model = shipped.model(name)
-    geometry, tube = model.geometries[0], model.tubes[0]
+    geometry, tube = model.geometries[0], model.ensemble.tubes[0]
     low, high = model.instrument.written_low.midi, model.instrument.written_high.midi
     note = model.sounding_hz(spell((low + high) // 2))
     omega = 2 * np.pi * np.linspace(0.95 * note, 1.05 * note, N_FREQ)

@@ -16,6 +16,7 @@ sys.path.insert(0, str(ROOT / "src"))
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "config.settings")
 
 from catalogue import shipped  # noqa: E402
+from core.acoustics.ensemble import Ensemble  # noqa: E402
 from core.acoustics.model import Model  # noqa: E402
 from core.instruments.fingering import parse_fingering  # noqa: E402
 from core.music.pitch import parse_pitch  # noqa: E402
@@ -154,7 +155,7 @@ def asked(name, moves, rows):
             for hole in instrument.holes
         ]
         instrument = replace(instrument, holes=tuple(holes))
-    model = Model(instrument, shipped.ensemble(name), fitted)
+    model = Model(Ensemble(instrument, shipped.geometries(name)), fitted)
     found = model.predict(
         [(parse_fingering(touches, instrument), parse_pitch(note)) for note, touches in rows]
     )

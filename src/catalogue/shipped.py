@@ -1,16 +1,19 @@
 """Fingering charts and acoustic models that ship with the application, read once."""
 
+import threading
 import tomllib
 from functools import cache, lru_cache
 
 from django.conf import settings
 
+from catalogue.resonances import made_ready
+from core.acoustics.ensemble import Ensemble
 from core.acoustics.geometry import Dimensions, Geometry, parse_ensemble, parse_plan
 from core.acoustics.model import Model
 from core.acoustics.trust import Limits, TriedModel, parse_limits, parse_table
 from core.charts.catalogue import Catalogue, parse_catalogue
 from core.overtones.voicing import Guide, parse_guide
-from studio.shipped import INSTRUMENTS, instrument, schools
+from studio.shipped import INSTRUMENTS, instrument, instrument_texts, schools
 
 __all__ = ["INSTRUMENTS", "instrument"]  # passed on from the studio
 
@@ -18,8 +21,7 @@ __all__ = ["INSTRUMENTS", "instrument"]  # passed on from the studio
 @cache
 def catalogue(name: str) -> Catalogue:
     model = instrument(name)
-    folder = settings.DATA / "fingerings"
-    charts = [(folder / f"{chart}.csv").read_text("utf-8") for chart in model.charts]
+    charts = [_chart(file) for file in model.charts]
     return parse_catalogue(charts, model, schools().position)
 
 
@@ -37,15 +39,31 @@ def split(name: str) -> dict[str, list[str]]:
 
 
 @cache
-def ensemble(name: str) -> tuple[Geometry, ...]:
+def geometries(name: str) -> tuple[Geometry, ...]:
     """The geometries that a fit has found."""
     return parse_ensemble(_acoustics(f"fitted/{name}.json"))
+
+
+def ensemble(name: str) -> Ensemble:
+    """The geometries at work; one that is asked for by several at once is got ready once."""
+    with _getting_ready:
+        return _ensemble(name)
+
+
+_getting_ready = threading.RLock()
+
+
+@cache
+def _ensemble(name):
+    chart = (_chart(file) for file in instrument(name).charts)
+    made_from = [_acoustics(f"fitted/{name}.json"), *instrument_texts(), *chart]
+    return made_ready(Ensemble(instrument(name), geometries(name)), catalogue(name).entries, made_from)
 
 
 @lru_cache(maxsize=24)
 def model(name: str, fitted: frozenset[str] | None = None) -> Model:
     """The ensemble at work, for what of the optional touches and fittings is there."""
-    return Model(instrument(name), ensemble(name), fitted)
+    return Model(ensemble(name), fitted)
 
 
 @cache
@@ -82,6 +100,10 @@ def voicing() -> Guide:
     guide = parse_guide((settings.DATA / "voicing.toml").read_text("utf-8"))
     guide.check_positions(schools().position)
     return guide
+
+
+def _chart(file: str) -> str:
+    return (settings.DATA / "fingerings" / f"{file}.csv").read_text("utf-8")
 
 
 def _acoustics(file: str) -> str:

@@ -20,6 +20,11 @@ def _listed():
     return {name: tomllib.loads(_text(name))["label"] for name in names}
 
 
+def instrument_texts() -> list[str]:
+    """All that instruments are read from: one may be said by what sets it apart from another."""
+    return [path.read_text("utf-8") for path in sorted((settings.DATA / "instruments").glob("*.toml"))]
+
+
 # Every instrument that is offered: its label by its name.
 INSTRUMENTS: dict[str, str] = _listed()
 

@@ -7,53 +7,43 @@ from __future__ import annotations
 
 import math
 from collections.abc import Collection, Sequence
-from functools import cached_property
 from statistics import median, median_low
 
 import numpy as np
 
 from core.acoustics.bore import ComplexArray, FloatArray
-from core.acoustics.geometry import Geometry, standing
-from core.acoustics.impedance import Pieces, StateArray, Tube
-from core.acoustics.peaks import Peak, frequencies, peaks_of_all
+from core.acoustics.ensemble import Ensemble
+from core.acoustics.geometry import standing
+from core.acoustics.impedance import StateArray
+from core.acoustics.peaks import Peak
 from core.acoustics.prediction import Prediction, Rung, SoundsAs
 from core.acoustics.response import CENTS, Response, cutoff_of, respond, support
 from core.instruments.fingering import Fingering
-from core.instruments.instrument import Instrument
 from core.instruments.keywork import Mechanism, mechanism
-from core.music.pitch import Pitch, frequency_hz, spell
+from core.music.pitch import Pitch, spell
 
-# The curve reaches from this share of the lowest note to this multiple of the highest, but to this many Hz.
-BELOW, ABOVE, TOP_HZ = 0.7, 1.6, 3300.0
-# A quick look at a note: so many steps to either side, of so many cents.
-LOOK, LOOK_STEP = 16, 8.0
 # Farther apart, in cents, resonances of two geometries are not the same.
 SAME_RUNG = 120.0
 # Cents of spread from which geometries are at odds; so many decibels below a lower resonance none holds.
 AT_ODDS, LOST_DB = 75.0, 24.0
-# So many hole states are kept in mind.
+# So many fingerings are kept in mind.
 FINGERINGS_KEPT = 6000
 
 
 class Model:
-    """An ensemble of geometries, its matrices made once and the resonances of hole states kept.
+    """What an ensemble says of fingerings, with the keywork as it is fitted.
 
     Parameters
     ----------
-    instrument : Instrument
-    geometries : sequence of Geometry
+    ensemble : Ensemble
     fitted : collection of str, optional
         Optional touches and fittings of the instrument in hand. Default: what is usually fitted.
     """
 
-    def __init__(
-        self, instrument: Instrument, geometries: Sequence[Geometry], fitted: Collection[str] | None = None
-    ) -> None:
-        self.instrument = instrument
-        self.geometries = tuple(geometries)
+    def __init__(self, ensemble: Ensemble, fitted: Collection[str] | None = None) -> None:
+        self.ensemble = ensemble
+        self.instrument, self.geometries = ensemble.instrument, ensemble.geometries
         self._fitted = fitted
-        self._names = tuple(hole.name for hole in instrument.holes)
-        self._known: dict[bytes, tuple[list[Peak], ...]] = {}
         self._reads: dict[Fingering, Mechanism] = {}
         self._predictions: dict[tuple[Fingering, int], Prediction | None] = {}
 
@@ -75,28 +65,10 @@ class Model:
             found = self._reads[fingering] = mechanism(self.instrument, fingering, self._fitted)
         return found
 
-    @cached_property
+    @property
     def frequency(self) -> FloatArray:
         """Frequencies of the curves, in Hz."""
-        low, high = (
-            self.sounding_hz(pitch) for pitch in (self.instrument.bell, self.instrument.written_high)
-        )
-        return frequencies(BELOW * low, min(ABOVE * high, TOP_HZ))
-
-    @cached_property
-    def tubes(self) -> tuple[Tube, ...]:
-        """A tube for each geometry."""
-        return tuple(geometry.tube() for geometry in self.geometries)
-
-    @cached_property
-    def _pieces(self) -> tuple[Pieces, ...]:
-        omega = 2 * np.pi * self.frequency
-        return tuple(Pieces(t, g.air, omega) for t, g in zip(self.tubes, self.geometries, strict=True))
-
-    @cached_property
-    def _order(self) -> tuple[list[int], ...]:
-        """For each tube, where its holes stand among those of the keywork."""
-        return tuple([self._names.index(name) for name in tube.hole_names] for tube in self.tubes)
+        return self.ensemble.frequency
 
     def states(self, fingerings: Sequence[Fingering]) -> StateArray:
         """State of every hole, in the order of the keywork.
@@ -109,8 +81,8 @@ class Model:
         -------
         np.ndarray of int [shape=(n_fingerings, n_holes)]
         """
-        rows = standing(self.tubes[0], [self.read(fingering) for fingering in fingerings])
-        return rows[:, np.argsort(self._order[0])]
+        rows = standing(self.ensemble.tubes[0], [self.read(fingering) for fingering in fingerings])
+        return rows[:, np.argsort(self.ensemble.order[0])]
 
     def curves(self, fingering: Fingering) -> ComplexArray:
         """Input impedance in every geometry.
@@ -123,9 +95,8 @@ class Model:
         -------
         np.ndarray of complex [shape=(n_geometries, n_freq)], Pa s/m³
         """
-        state = self.states([fingering])
-        together = zip(self._pieces, self._order, strict=True)
-        return np.stack([pieces.all(state[:, order])[0] for pieces, order in together])
+        (state,) = self.states([fingering])
+        return self.ensemble.curves(state)
 
     def resonances(self, fingerings: Sequence[Fingering]) -> list[tuple[list[Peak], ...]]:
         """Resonances of each fingering in every geometry, from the lowest up.
@@ -138,22 +109,7 @@ class Model:
         -------
         list of tuple of list of Peak
         """
-        if not fingerings:
-            return []
-        states = self.states(fingerings)
-        keys = [row.tobytes() for row in states]
-        known = self._known  # other threads may put another in its place meanwhile
-        new = {key: row for key, row in zip(keys, states, strict=True) if key not in known}
-        if len(known) + len(new) > FINGERINGS_KEPT:
-            known, new = {}, dict(zip(keys, states, strict=True))
-        if new:
-            rows = np.stack(list(new.values()))
-            found = [
-                peaks_of_all(self.frequency, pieces.all(rows[:, order]))
-                for pieces, order in zip(self._pieces, self._order, strict=True)
-            ]
-            known = self._known = known | dict(zip(new, zip(*found, strict=True), strict=True))
-        return [known[key] for key in keys]
+        return self.ensemble.resonances(self.states(fingerings)) if fingerings else []
 
     def quick_look(self, fingerings: Sequence[Fingering], pitch: Pitch) -> FloatArray:
         """Where the nearest resonance to a written note lies, in cents: in one geometry of each family.
@@ -168,17 +124,7 @@ class Model:
         np.ndarray [shape=(n_fingerings,)]
             The mean over the families; 999 where one has no resonance within the look.
         """
-        around = self.sounding_hz(pitch) * 2 ** (np.arange(-LOOK, LOOK + 1) * LOOK_STEP / CENTS)
-        states = self.states(fingerings)
-        families = {geometry.mouthpiece.family: n for n, geometry in enumerate(self.geometries)}
-        found = []
-        for n in families.values():
-            pieces = Pieces(self.tubes[n], self.geometries[n].air, np.asarray(2 * np.pi * around))
-            level = np.abs(pieces.all(states[:, self._order[n]]))
-            top = level.argmax(axis=1)
-            inside = (top > 0) & (top < 2 * LOOK)
-            found.append(np.where(inside, (top - LOOK) * LOOK_STEP, 999.0))
-        return np.asarray(np.mean(found, axis=0))
+        return self.ensemble.quick_look(self.states(fingerings), pitch)
 
     def predict(self, asked: Sequence[tuple[Fingering, Pitch]]) -> list[Prediction | None]:
         """What the ensemble says of fingerings for written notes.
@@ -309,7 +255,7 @@ class Model:
         """
         sounding = self.sounding_hz(pitch)
         row = self.read(fingering).open_holes
-        together = zip(self.tubes, self.geometries, strict=True)
+        together = zip(self.ensemble.tubes, self.geometries, strict=True)
         cutoffs = [cutoff_of(tube, row, geometry.air) for tube, geometry in together]
         known = [cutoff for cutoff in cutoffs if cutoff]
         if not known:
@@ -338,7 +284,7 @@ class Model:
         -------
         float, Hz
         """
-        return frequency_hz(self.instrument.to_sounding.apply(pitch))
+        return self.ensemble.sounding_hz(pitch)
 
 
 def _nearest(peaks: Sequence[Peak], wanted: Peak) -> Peak | None:

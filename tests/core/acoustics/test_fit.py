@@ -84,6 +84,6 @@ def test_a_fit_cannot_read_what_is_held_out(name, monkeypatch):
 def test_the_fitted_geometry_lies_within_the_priors_of_its_plan():
     for name in shipped.INSTRUMENTS:
         length = shipped.plan(name).geometries[0].bore[-1][0]
-        for geometry in shipped.ensemble(name):
+        for geometry in shipped.geometries(name):
             assert 0.9 < geometry.bore[-1][0] / length < 1.1
             assert 20 <= geometry.celsius <= 30

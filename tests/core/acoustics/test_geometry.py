@@ -25,7 +25,7 @@ def plan_of(text, name="english-horn"):
 @pytest.mark.parametrize("name", shipped.INSTRUMENTS)
 def test_every_instrument_has_two_families_and_an_ensemble(name):
     families = {geometry.mouthpiece.family for geometry in shipped.plan(name).geometries}
-    ensemble = shipped.ensemble(name)
+    ensemble = shipped.geometries(name)
     assert len(families) == 2
     assert len(ensemble) >= 8
     assert {geometry.mouthpiece.family for geometry in ensemble} == families
@@ -36,7 +36,7 @@ def test_every_instrument_has_two_families_and_an_ensemble(name):
 
 @pytest.mark.parametrize("name", shipped.INSTRUMENTS)
 def test_holes_stand_as_the_keywork_says(name):
-    instrument, tube = shipped.instrument(name), shipped.ensemble(name)[0].tube()
+    instrument, tube = shipped.instrument(name), shipped.geometries(name)[0].tube()
     entries = shipped.catalogue(name).entries
     states = hole_states(tube, instrument, [entry.fingering for entry in entries])
     for entry, row in zip(entries, states, strict=True):
@@ -48,7 +48,7 @@ def test_holes_stand_as_the_keywork_says(name):
 
 
 def test_a_fitting_that_is_missing_leaves_its_hole_at_rest():
-    oboe, tube = shipped.instrument("oboe"), shipped.ensemble("oboe")[0].tube()
+    oboe, tube = shipped.instrument("oboe"), shipped.geometries("oboe")[0].tube()
     forked = [parse_fingering("L1 L2 L3 | R1 R3", oboe)]
     place = tube.hole_names.index("forked F vent")
     assert hole_states(tube, oboe, forked)[0, place] == OPEN
@@ -67,7 +67,7 @@ def test_siblings_are_scaled():
 
 
 def test_an_ensemble_is_read_back_as_it_is_written():
-    ensemble = shipped.ensemble("oboe")
+    ensemble = shipped.geometries("oboe")
     assert parse_ensemble(format_ensemble(ensemble, {"by": "test"})) == ensemble
 
 

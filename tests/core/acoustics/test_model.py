@@ -9,6 +9,7 @@ import pytest
 from tests.core.acoustics.shipped_models import BASES, cents, heights_of_the_lowest, predicted
 
 from catalogue import shipped
+from core.acoustics.ensemble import Ensemble
 from core.acoustics.impedance import Pieces, input_impedance
 from core.acoustics.model import Model
 from core.acoustics.peaks import find_peaks
@@ -35,7 +36,7 @@ def test_many_fingerings_together_are_each_by_itself():
     name = "oboe"
     together, entries = shipped.model(name), shipped.catalogue(name).entries[::9]
     asked = [(entry.fingering, entry.note) for entry in entries]
-    alone = Model(shipped.instrument(name), shipped.ensemble(name))
+    alone = Model(Ensemble(shipped.instrument(name), shipped.geometries(name)))
     for one, found in zip(asked, together.predict(asked), strict=True):
         (single,) = alone.predict([one])
         assert (single is None) == (found is None)
@@ -43,10 +44,10 @@ def test_many_fingerings_together_are_each_by_itself():
 
 
 def test_each_at_its_own_frequencies_is_all_at_those():
-    geometry = shipped.ensemble("bassoon")[3]
+    geometry = shipped.geometries("bassoon")[3]
     tube, model = geometry.tube(), shipped.model("bassoon")
     chart = shipped.catalogue("bassoon").entries[::11]
-    rows = model.states([entry.fingering for entry in chart])[:, model._order[3]]
+    rows = model.states([entry.fingering for entry in chart])[:, model.ensemble.order[3]]
     omega = 2 * np.pi * np.outer(np.linspace(80, 400, len(rows)), [0.9, 1.0, 1.3])
     own = Pieces(tube, geometry.air, omega).each(rows)
     for row, frequencies, found in zip(rows, omega, own, strict=True):
@@ -146,7 +147,10 @@ def test_the_mouthpiece_moves_high_notes_most():
     model = shipped.model("alto-saxophone")
     geometry = model.geometries[0]
     more = replace(geometry.mouthpiece, reed_volume=geometry.mouthpiece.reed_volume + 500)
-    pair = [Model(model.instrument, [replace(geometry, mouthpiece=m)]) for m in (geometry.mouthpiece, more)]
+    pair = [
+        Model(Ensemble(model.instrument, [replace(geometry, mouthpiece=m)]))
+        for m in (geometry.mouthpiece, more)
+    ]
 
     def drop(row):
         found = shipped.catalogue("alto-saxophone").by_id[row]
@@ -175,17 +179,17 @@ def test_a_note_that_no_resonance_serves_is_none():
 
 
 def test_what_was_heard_before_is_let_go_in_time(monkeypatch):
-    monkeypatch.setattr("core.acoustics.model.FINGERINGS_KEPT", 3)
-    model = Model(shipped.instrument("oboe"), shipped.ensemble("oboe")[:1])
+    monkeypatch.setattr("core.acoustics.ensemble.STATES_KEPT", 3)
+    model = Model(Ensemble(shipped.instrument("oboe"), shipped.geometries("oboe")[:1]))
     entries = shipped.catalogue("oboe").entries[:5]
     found = model.resonances([entry.fingering for entry in entries])
     assert len(found) == 5
     model.resonances([entries[0].fingering])
-    assert len(model._known) <= 6
+    assert len(model.ensemble._known) <= 6
 
 
 def test_a_finer_grid_changes_nothing_to_speak_of():
-    geometry = shipped.ensemble("bassoon")[0]
+    geometry = shipped.geometries("bassoon")[0]
     tube = geometry.tube()
     shut = shipped.model("bassoon").frequency
     fine = np.geomspace(50, 700, 8000)
