@@ -2,7 +2,6 @@
 
 import numpy as np
 import pytest
-from scipy import signal
 
 from core.acoustics.bore import NARROW, WIDE, _exact_mean, _narrow_mean
 from core.acoustics.peaks import prominent
@@ -11,6 +10,8 @@ from core.acoustics.peaks import prominent
 @pytest.mark.parametrize(("n_curves", "n_freq"), [(1, 3), (1, 5), (40, 60), (20, 700)])
 @pytest.mark.parametrize("least", [0.0, 0.5, 3.0])
 def test_prominent_maxima_are_those_of_another_library(n_curves, n_freq, least):
+    from scipy import signal  # two seconds, which every process would pay for
+
     random = np.random.default_rng(n_curves + n_freq)
     wander = np.cumsum(random.normal(size=(n_curves, n_freq)), axis=1)
     levels = wander + 5 * np.sin(np.arange(n_freq) / 7)
