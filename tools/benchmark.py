@@ -33,7 +33,7 @@ from core.music.events import sounding_events  # noqa: E402
 from core.music.notation.formats import read_score  # noqa: E402
 from core.music.notation.musicxml_writer import write_musicxml  # noqa: E402
 from core.music.pitch import spell  # noqa: E402
-from core.routes.alternatives import by_habit, by_place, families  # noqa: E402
+from core.routes.alternatives import by_habit, by_stretch, families  # noqa: E402
 from core.routes.candidates import offer_for, offers  # noqa: E402
 from core.routes.k_best import best_routes  # noqa: E402
 from core.routes.most_worth import most_worth  # noqa: E402
@@ -211,7 +211,7 @@ def in_depth(alto, notes):
         "other weights": lambda: make_table(table.problem.weighing({"hands": 2.0})),
         "a pin": lambda: table.with_offer(n, pinned),
         "tempo map": lambda: tempo_map(table, 112.0),
-        "ways by place": lambda: by_place(table),
+        "ways by place": lambda: by_stretch(table),
         "ways by habit": lambda: by_habit(table, family),
         "exchanges of all strands": lambda: exchanges(table),
         "how well founded": lambda: founded(table),

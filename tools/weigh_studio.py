@@ -123,8 +123,6 @@ def weigh(owned):
     from django.conf import settings
     from django.test import Client
 
-    from evidence.told import forget
-
     settings.ALLOWED_HOSTS = ["*"]
     passage, client, on = owned.passages.first(), Client(), f"?on=i{owned.pk}"
     pages = {
@@ -143,7 +141,6 @@ def weigh(owned):
     client.get("/help/")  # what every first page of a process costs
     print(f"{'':12}{'first':>8}{'again':>8}  ms CPU")
     for name, address in pages.items():
-        forget()
         first = cpu(client, address)
         print(f"{name:12}{first:8.0f}{median(cpu(client, address) for _ in range(AGAIN)):8.0f}")
 
