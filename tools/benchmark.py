@@ -25,7 +25,9 @@ django.setup()
 
 from catalogue import in_hand as making  # noqa: E402
 from catalogue import shipped  # noqa: E402
+from core.acoustics.ensemble import Ensemble  # noqa: E402
 from core.acoustics.impedance import Pieces  # noqa: E402
+from core.acoustics.model import Model  # noqa: E402
 from core.acoustics.states import every_state  # noqa: E402
 from core.evidence.sources import ALL_SOURCES  # noqa: E402
 from core.instruments.fingering import Fingering  # noqa: E402
@@ -178,8 +180,11 @@ def compare_states(name):
 
 
 def predict_one(name):
-    """A fingering that was never asked for, with the whole ensemble; and the matrices made before."""
-    model = shipped.model(name)
+    """A fingering that was never asked for, with the whole ensemble; and the matrices made before.
+
+    Of an ensemble of its own: that which pages ask knows the fingerings of the chart from the disk.
+    """
+    model = Model(Ensemble(shipped.instrument(name), shipped.geometries(name)))
     start = time.perf_counter()
     model.predict([(Fingering(), model.instrument.written_low)])
     first_s = time.perf_counter() - start
