@@ -42,7 +42,8 @@ def _bench(request, passage, *, state=None, set_up=None, errors=(), status=200):
     template = {"inspector": "bench/_inspector.html", "bench": "bench/_bench.html"}.get(
         part, "bench/bench.html"
     )
-    address = Address.read(asked, passage.pk)
+    # of what a form sent, only the note is where it stands: its entry is what was to change
+    address = Address.read(asked) if request.method == "GET" else Address(note=Address.read(asked).note)
     at = opened, address.note, address.entry, bool(address.move)
     if part == "inspector":
         shown = note_of_bench(*at)

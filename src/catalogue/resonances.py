@@ -5,12 +5,15 @@ made of them. One that is damaged, or cannot be written, costs the time to work 
 """
 
 import hashlib
-import tempfile
+import io
+import os
 import zipfile
+from contextlib import suppress
 from functools import cache
 from pathlib import Path
 
 import numpy as np
+import scipy
 from django.conf import settings
 
 import core.acoustics
@@ -40,17 +43,19 @@ def made_ready(ensemble: Ensemble, entries, made_from) -> Ensemble:
 
 def _write(path, arrays):
     """Write whole or not at all; others of the same instrument are of no use any more."""
+    made = io.BytesIO()
+    np.savez_compressed(made, **arrays)
+    part = path.with_suffix(f".{os.getpid()}.part")
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
-        old = list(path.parent.glob(f"{path.name.rsplit('-', 1)[0]}-*.npz"))
-        with tempfile.NamedTemporaryFile(dir=path.parent, suffix=".part", delete=False) as part:
-            np.savez_compressed(part, **arrays)
-        Path(part.name).replace(path)
+        old = set(path.parent.glob(f"{path.name.rsplit('-', 1)[0]}-*.npz")) - {path}
+        part.write_bytes(made.getvalue())
+        part.replace(path)
         for file in old:
-            if file != path:
-                file.unlink(missing_ok=True)
+            file.unlink(missing_ok=True)
     except OSError:  # a full disk, or a folder that is not ours: it is worked out again next time
-        return
+        with suppress(OSError):
+            part.unlink(missing_ok=True)
 
 
 def _key(made_from):
@@ -62,7 +67,7 @@ def _key(made_from):
 
 @cache
 def _code():
-    """What the numbers come from besides: the acoustics, the keywork, and the library that reckons."""
+    """What the numbers come from besides: the acoustics, the keywork, and the libraries that reckon."""
     folder = Path(core.acoustics.__file__).parent
     files = [*sorted(folder.glob("*.py")), folder.parent / "instruments" / "keywork.py"]
-    return np.__version__.encode() + b"".join(file.read_bytes() for file in files)
+    return f"{np.__version__} {scipy.__version__}".encode() + b"".join(file.read_bytes() for file in files)
