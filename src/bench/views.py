@@ -160,11 +160,10 @@ def download(request, pk, form):
     """The passage under a state in one of the forms in which it can be taken away."""
     if form not in FORMS:
         raise Http404("no such form of a passage")
-    passage = passage_of(request.user, pk)
-    opened = queries.opened(passage, state_of(passage, request.GET.get("state", "")))
+    here, opened = _opened(request, pk)
     made = FORMS[form]
-    response = HttpResponse(made.made(opened, request.GET.get("note", "")), content_type=made.content_type)
-    name = slugify(passage.title) or "passage"
+    response = HttpResponse(made.made(opened, here.note), content_type=made.content_type)
+    name = slugify(opened.passage.title) or "passage"
     response["Content-Disposition"] = f'attachment; filename="{name}.{form}"'
     return response
 
@@ -172,7 +171,8 @@ def download(request, pk, form):
 def _opened(request, pk):
     """A passage of the teacher's under the state that the address names."""
     passage = passage_of(request.user, pk)
-    return passage, queries.opened(passage, state_of(passage, request.GET.get("state", "")))
+    here = Address.read(request.GET, pk)
+    return here, queries.opened(passage, state_of(passage, here.state))
 
 
 def _page(request, name, opened, shown, status=200, **more):
@@ -186,34 +186,30 @@ def _page(request, name, opened, shown, status=200, **more):
 @refused_on_a_page
 def tempo(request, pk):
     """The tempo strip, for the bench to show."""
-    passage, opened = _opened(request, pk)
-    context = {"strip": tempo_strip(opened), "bench": note_at(opened, request.GET.get("note", ""))}
-    return render(request, "bench/_tempo.html", context | {"passage": passage, "follows": True})
+    here, opened = _opened(request, pk)
+    context = {"strip": tempo_strip(opened), "bench": note_at(opened, here.note)}
+    return render(request, "bench/_tempo.html", context | {"passage": opened.passage, "follows": True})
 
 
 @require_GET
 @refused_on_a_page
 def ways(request, pk):
-    _, opened = _opened(request, pk)
-    return _page(request, "ways", opened, ways_page(opened, request.GET.get("note", "")))
+    here, opened = _opened(request, pk)
+    return _page(request, "ways", opened, ways_page(opened, here.note))
 
 
 @require_GET
 @refused_on_a_page
 def trouble(request, pk):
-    _, opened = _opened(request, pk)
-    return _page(
-        request,
-        "trouble",
-        opened,
-        trouble_page(opened, request.GET.get("note", ""), request.GET.get("by", "")),
-    )
+    here, opened = _opened(request, pk)
+    return _page(request, "trouble", opened, trouble_page(opened, here.note, request.GET.get("by", "")))
 
 
 @require_GET
 @refused_on_a_page
 def compare(request, pk):
-    passage, opened = _opened(request, pk)
+    here, opened = _opened(request, pk)
+    passage = opened.passage
     asked = {
         name: value for name, value in request.GET.items() if name in ("with", "at", "on", "school") and value
     }
@@ -228,7 +224,7 @@ def compare(request, pk):
         errors = [error for errors in form.errors.values() for error in errors]
     elif opened.state.parent:
         other = queries.opened(passage, opened.state.parent)
-    shown = compare_page(opened, other, request.GET.get("note", ""), asked)
+    shown = compare_page(opened, other, here.note, asked)
     more = {"form": form, "errors": errors, "sides": (shown.one, shown.other), "version": opened.state.name}
     return _page(request, "compare", opened, shown, status=422 if errors else 200, **more)
 
@@ -236,11 +232,11 @@ def compare(request, pk):
 @require_GET
 @refused_on_a_page
 def elsewhere(request, pk):
-    passage, opened = _opened(request, pk)
-    form = ElsewhereForm(request.GET or None, passage=passage)
+    here, opened = _opened(request, pk)
+    form = ElsewhereForm(request.GET or None, passage=opened.passage)
     owned = form.cleaned_data["on"] if form.is_bound and form.is_valid() else None
     there = of_instrument(owned) if owned else opened.in_hand
-    shown = elsewhere_page(opened, there, queries.family_of(opened.in_hand), request.GET.get("note", ""))
+    shown = elsewhere_page(opened, there, queries.family_of(opened.in_hand), here.note)
     tables = [(f"In other keys: {shown.instrument}", shown.rows), ("On the family, as written", shown.family)]
     errors = [error for errors in form.errors.values() for error in errors]
     more = {"form": form, "errors": errors, "tables": tables}
@@ -250,11 +246,11 @@ def elsewhere(request, pk):
 @require_GET
 @refused_on_a_page
 def ossia(request, pk):
-    _, opened = _opened(request, pk)
+    here, opened = _opened(request, pk)
     asked = request.GET
     reach = queries.reach_on(opened)
     top = asked.get("top", "" if reach is None or reach.top is None else queries.named(reach.top))
-    shown = ossia_page(opened, asked.get("note", ""), top, here=bool(asked.get("phrase")))
+    shown = ossia_page(opened, here.note, top, here=bool(asked.get("phrase")))
     return _page(request, "ossia", opened, shown, by_reach="top" not in asked and bool(shown.top))
 
 
@@ -270,8 +266,8 @@ def adopt(request, pk):
 @require_GET
 @refused_on_a_page
 def lesson(request, pk):
-    _, opened = _opened(request, pk)
-    shown = lesson_page(opened, request.GET.get("note", ""))
+    here, opened = _opened(request, pk)
+    shown = lesson_page(opened, here.note)
     return _page(request, "_lesson" if part_asked(request) == "lesson" else "lesson", opened, shown)
 
 
@@ -279,7 +275,7 @@ def lesson(request, pk):
 @refused_on_a_page
 def sheet(request, pk):
     passage = passage_of(request.user, pk)
-    state = state_of(passage, request.GET.get("state", ""))
+    state = state_of(passage, Address.read(request.GET).state)
     opened = queries.opened(passage, state)
     shown = sheet_page(opened, queries.reach_on(opened))
     return render(request, "bench/sheet.html", {"sheet": shown, "passage": passage})

@@ -25,9 +25,9 @@ def overtones(request):
 
 @require_GET
 def near(request):
-    problems = []
-    at = chosen(request.user, request.GET.get("on", ""))
-    note = note_in(at.in_hand, request.GET.get("note", ""), problems)
+    here, problems = Address.read(request.GET), []
+    at = chosen(request.user, here.on)
+    note = note_in(at.in_hand, here.note, problems)
     page = untried_page(at.in_hand, note, problems, wider=bool(request.GET.get("wider")))
     status = 422 if page.problems else 200
     return render(request, "overtones/near.html", {"page": page, "chosen": at}, status=status)
@@ -35,7 +35,7 @@ def near(request):
 
 @require_GET
 def tone(request):
-    in_hand = chosen(request.user, request.GET.get("on", "")).in_hand
+    in_hand = chosen(request.user, Address.read(request.GET).on).in_hand
     sound, problem = simulated_tone(in_hand, request.GET)
     if problem:
         return HttpResponse(problem, status=422, content_type="text/plain; charset=utf-8")

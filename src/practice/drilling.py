@@ -9,7 +9,7 @@ from catalogue.in_hand import moves_on
 from core.charts.entry import Entry
 from core.drills.kinds import drills
 from core.drills.material import SPOT_MOST, Material, Served
-from core.drills.order import Solved, easiest_first
+from core.drills.order import SolvedDrill, easiest_first
 from core.drills.stones import stones_in_chart
 from core.evidence.in_hand import InstrumentInHand
 from core.evidence.sources import ALL_SOURCES
@@ -132,9 +132,11 @@ def _stones(in_hand, entry):
     return tuple((one.note, _written(in_hand, one)) for one in way)
 
 
-def drills_for(material: Material, in_hand: InstrumentInHand, use=ALL_SOURCES) -> list[Solved]:
-    """Every drill of the material with its route, easiest first."""
-    return easiest_first(drills(material), in_hand, moves_on(in_hand, use), use)
+def drills_for(
+    material: Material, in_hand: InstrumentInHand, use=ALL_SOURCES, tell=None
+) -> list[SolvedDrill]:
+    """Every drill of the material with its route, easiest first; `tell` is told how many are done."""
+    return easiest_first(drills(material), in_hand, moves_on(in_hand, use), use, tell)
 
 
 def about(material: Material) -> str:

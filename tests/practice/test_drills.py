@@ -11,6 +11,7 @@ from bench import services
 from bench.queries import opened
 from passages.models import KeptPassage
 from passages.services import delete_passage
+from practice.background import drills_of_spot
 from practice.services import keep_drills
 
 pytestmark = pytest.mark.django_db
@@ -133,6 +134,15 @@ def test_drills_of_a_passage_ask_as_often_whatever_there_is(
         make_passage(teacher, SCORE, owned=passage.owned)
     with django_assert_num_queries(16):
         signed_in.get(where)
+
+
+def test_at_work_it_is_told_how_many_are_done(passage, monkeypatch):
+    told = []
+    monkeypatch.setattr("practice.background.progress", lambda *far: told.append(far))
+    notes = [event.id for event in opened(passage, passage.current).solution().events]
+    page = drills_of_spot(passage.teacher_id, passage.pk, "", notes[4], notes[7], "")
+    assert len(told) >= len(page.drills) > 15
+    assert told == [(done, len(told)) for done in range(1, len(told) + 1)]
 
 
 def test_of_a_spot_that_is_too_long_it_is_said_that_it_is_cut(signed_in, teacher, owned, make_passage):

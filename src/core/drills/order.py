@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterable
+from collections.abc import Callable, Collection, Iterable
 from dataclasses import replace
 from functools import lru_cache
+from typing import NamedTuple
 
 from core.drills.material import Drill
 from core.drills.writing import with_tempo
@@ -19,7 +20,13 @@ from core.routes.hard_moves import safe_bpm
 from core.routes.solve import solve
 from core.routes.table import Table
 
-Solved = tuple[Drill, Table, float]
+
+class SolvedDrill(NamedTuple):
+    """A drill with its route, which keeps the fingerings written in it, and its faults in 100 notes."""
+
+    drill: Drill
+    table: Table
+    faults: float
 
 
 def easiest_first(
@@ -27,8 +34,9 @@ def easiest_first(
     in_hand: InstrumentInHand,
     moves: Moves,
     use: Collection[Basis] = ALL_SOURCES,
-) -> list[Solved]:
-    """Each drill with its route, which keeps the fingerings written in it, and its faults in 100 notes.
+    tell: Callable[[int, int], None] | None = None,
+) -> list[SolvedDrill]:
+    """Each drill with its route.
 
     A drill whose own rhythm asks more than the music that it serves begins slower, where the hands are safe.
 
@@ -38,21 +46,25 @@ def easiest_first(
     in_hand : InstrumentInHand
     moves : Moves
     use : collection of Basis
+    tell : callable, optional
+        Is told how many drills are done, of how many.
 
     Returns
     -------
-    list of Solved
+    list of SolvedDrill
 
     Raises
     ------
     RouteError
         If one asks for what cannot be.
     """
-    found = []
-    for drill in drills:
+    found, every = [], list(drills)
+    for drill in every:
         passage, table, faults = _solved(drill.passage, in_hand, moves, frozenset(use))
-        found.append((replace(drill, passage=passage), table, faults))
-    return sorted(found, key=lambda one: one[2])
+        found.append(SolvedDrill(replace(drill, passage=passage), table, faults))
+        if tell is not None:
+            tell(len(found), len(every))
+    return sorted(found, key=lambda one: one.faults)
 
 
 @lru_cache(maxsize=256)

@@ -10,7 +10,7 @@ from bench.queries import Opened
 from bench.solution import Solution
 from bench.systems import NARROW, SIZES, ScoreLine, View, engraved, lines, symbols
 from core.drills.material import Drill, DrillKind
-from core.drills.order import Solved
+from core.drills.order import SolvedDrill
 from drawing.engraving import shared_glyphs
 from passages.models import KeptPassage, State
 from passages.settings import BenchSettings
@@ -55,7 +55,7 @@ class DrillsPage:
     symbols: SafeString
 
 
-def drills_page(solved: Sequence[Solved], in_hand, owned=None, kind="") -> DrillsPage:
+def drills_page(solved: Sequence[SolvedDrill], in_hand, owned=None, kind="") -> DrillsPage:
     """Build the page.
 
     Parameters
