@@ -37,7 +37,7 @@ def bench(request, pk):
 
 def _bench(request, passage, *, state=None, set_up=None, errors=(), status=200):
     asked = request.GET if request.method == "GET" else request.POST
-    opened = queries.opened(passage, state or state_of(passage, asked.get("state", "")))
+    opened = queries.opened(passage, state or state_of(passage, Address.read(asked).state))
     part = part_asked(request)
     template = {"inspector": "bench/_inspector.html", "bench": "bench/_bench.html"}.get(
         part, "bench/bench.html"
@@ -94,7 +94,7 @@ def _number(text):
 @refused_on_a_page
 def change(request, pk):
     passage = passage_of(request.user, pk)
-    base = state_of(passage, request.POST.get("state", ""))
+    base = state_of(passage, Address.read(request.POST).state)
     set_up = None
     if request.POST.get("action") == "set-up":
         set_up = _set_up_form(BenchSettings.from_json(base.settings), passage, request.POST)

@@ -20,9 +20,6 @@ from studio.models import OwnedInstrument
 from studio.queries import instrument_of, instruments_of, taught_on
 from studio.shipped import INSTRUMENTS
 
-# So many signs of touches are read of an address.
-TOUCHES_LIMIT = 300
-
 
 @dataclass(frozen=True)
 class Chosen:

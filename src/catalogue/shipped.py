@@ -45,12 +45,13 @@ def geometries(name: str) -> tuple[Geometry, ...]:
 
 
 def ensemble(name: str) -> Ensemble:
-    """The geometries at work; one that is asked for by several at once is got ready once."""
-    with _getting_ready:
+    """The geometries at work; asked for by several at once, they are got ready once."""
+    with _getting_ready[name]:
         return _ensemble(name)
 
 
-_getting_ready = threading.RLock()
+# One for each instrument, so that none waits for another.
+_getting_ready = {name: threading.Lock() for name in INSTRUMENTS}
 
 
 @cache

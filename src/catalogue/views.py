@@ -26,7 +26,7 @@ BACK_TO = {"overtones": "overtones:overtones", "trial": "catalogue:trial-begin"}
 
 @require_GET
 def library(request):
-    chosen = queries.chosen(request.user, request.GET.get("on", ""))
+    chosen = queries.chosen(request.user, Address.read(request.GET).on)
     page = library_page(chosen.in_hand, request.GET.get("kind", ""), request.GET.get("search", ""))
     context = {"page": page, "chosen": chosen}
     return render(request, "fingerings/library.html", context, status=422 if page.problems else 200)
@@ -58,12 +58,12 @@ def _note(request, asked, *, errors=()):
 def change(request):
     """A judgement, readings, a preference, hiding, or taking something back."""
     data = request.POST
-    chosen = queries.chosen(request.user, data.get("on", ""))
+    sent = Address.read(data)
+    chosen = queries.chosen(request.user, sent.on)
     try:
         _changed(request.user, chosen, data)
     except ValidationError as error:
         return _note(request, data, errors=error.messages)
-    sent = Address.read(data)
     here = Address(on=sent.on, note=sent.note, touches=sent.touches)
     back_to = BACK_TO.get(data.get("back", ""), "catalogue:note")
     return redirect(here.to(back_to, without=data.get("without", "")))
@@ -100,9 +100,9 @@ def _changed(teacher, chosen, data):
 def own(request, pk=None):
     row = queries.own_row(request.user, pk) if pk else None
     asked = request.POST if request.method == "POST" else request.GET
-    chosen = queries.chosen(request.user, asked.get("on", "") or (row.model if row else ""))
+    chosen = queries.chosen(request.user, Address.read(asked).on or (row.model if row else ""))
     initial = {name: asked.get(name, "") for name in ("note", "kind") if asked.get(name)}
-    touches = asked.get("touches", "") or (row.touches if row else "")
+    touches = Address.read(asked).touches or (row.touches if row else "")
     initial["touches"] = queries.said(chosen.in_hand, touches)
     if row:
         initial["only_from"] = queries.said(chosen.in_hand, row.only_from)
@@ -131,7 +131,7 @@ def delete_own(request, pk):
 
 @require_GET
 def walk(request):
-    chosen = queries.chosen(request.user, request.GET.get("on", ""))
+    chosen = queries.chosen(request.user, Address.read(request.GET).on)
     form = WalkForm(request.GET, instrument=chosen.in_hand.instrument)
     page = walk_of(chosen.in_hand, form) if form.is_valid() else None
     context = {"form": form, "page": page, "chosen": chosen}
@@ -141,7 +141,7 @@ def walk(request):
 @require_http_methods(["GET", "POST"])
 def audit(request):
     asked = request.POST if request.method == "POST" else request.GET
-    chosen = queries.chosen(request.user, asked.get("on", ""))
+    chosen = queries.chosen(request.user, Address.read(asked).on)
     form = ChartForm(request.POST or None, request.FILES or None)
     found = None
     if request.method == "POST" and form.is_valid():
@@ -170,7 +170,7 @@ def _imported(request, chosen, data):
 def chart(request, form):
     if form not in CHARTS:
         raise Http404("no such form of a chart")
-    in_hand = queries.chosen(request.user, request.GET.get("on", "")).in_hand
+    in_hand = queries.chosen(request.user, Address.read(request.GET).on).in_hand
     name, text, kind = chart_text(in_hand, form, request.GET.get("what", ""))
     response = HttpResponse(text, content_type=kind)
     response["Content-Disposition"] = f'attachment; filename="{name}"'

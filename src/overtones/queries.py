@@ -2,18 +2,18 @@
 
 import numpy as np
 
-from catalogue.queries import TOUCHES_LIMIT, note_in
+from catalogue.queries import note_in
 from core.errors import CoreError
 from core.instruments.fingering import parse_fingering
 from core.overtones.sound import tone, wav
 
 
-def simulated_tone(in_hand, asked):
-    """A WAV file of a note on a fingering as the model has it, and what is wrong with the question."""
+def simulated_tone(in_hand, here):
+    """A WAV file of a note on a fingering as the model has it, and what is wrong with the address."""
     problems = []
-    note = note_in(in_hand, asked.get("note", ""), problems)
+    note = note_in(in_hand, here.note, problems)
     try:
-        fingering = parse_fingering(asked.get("touches", "")[:TOUCHES_LIMIT], in_hand.instrument)
+        fingering = parse_fingering(here.touches, in_hand.instrument)
     except CoreError as error:
         problems.append(f"The touches in the address cannot be read: {error}.")
     if problems or note is None:

@@ -35,8 +35,8 @@ def near(request):
 
 @require_GET
 def tone(request):
-    in_hand = chosen(request.user, Address.read(request.GET).on).in_hand
-    sound, problem = simulated_tone(in_hand, request.GET)
+    here = Address.read(request.GET)
+    sound, problem = simulated_tone(chosen(request.user, here.on).in_hand, here)
     if problem:
         return HttpResponse(problem, status=422, content_type="text/plain; charset=utf-8")
     return HttpResponse(sound, content_type="audio/wav")

@@ -11,6 +11,7 @@ from passages.entering import change_of, pressed, read_entering
 from passages.music import read_passage
 from passages.queries import passage_of
 from passages.screens.entry import entry_page
+from studio.address import Address
 from studio.middleware import leave_for, part_asked
 from studio.views import refused_on_a_page
 
@@ -30,7 +31,7 @@ def notes(request, pk):
 
 def _entered(request, passage):
     asked = request.POST if request.method == "POST" else request.GET
-    on = _instrument_of(passage) if passage else asked.get("on", "")
+    on = _instrument_of(passage) if passage else Address.read(asked).on
     chosen = queries.chosen(request.user, on)
     errors = []
     fresh = passage and not asked.get("draft")

@@ -11,6 +11,7 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 from passages import queries, services
 from passages.forms import CHORDS, GRID_WORDS, WRITTEN_OR_SOUNDING, DueForm, ScoreForm
 from passages.screens.preview import preview as preview_of
+from studio.address import Address
 from studio.views import refused_on_a_page
 
 PASSAGES_A_PAGE = 40
@@ -29,7 +30,7 @@ def new_passage(request):
         request.FILES or None,
         teacher=request.user,
         to_keep=True,
-        initial={"instrument": request.GET.get("on", "")},
+        initial={"instrument": Address.read(request.GET).on},
     )
     if request.method == "POST" and form.is_valid():
         cleaned = form.cleaned_data

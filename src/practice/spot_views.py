@@ -52,7 +52,7 @@ def _opened(request, pk):
     passage = passage_of(request.user, pk)
     if passage.owned is None:
         raise Http404("attempts are counted on a student's instrument")
-    return opened_of(passage, state_of(passage, request.GET.get("state", "")))
+    return opened_of(passage, state_of(passage, Address.read(request.GET).state))
 
 
 def _count(request, opened, data, errors=()):

@@ -37,7 +37,7 @@ CARRIED = ("on", "note", "entry", "place", "began", "by_heart", "climb")
 
 def _at(request, data):
     """A student's instrument that an address names; 404 for a model at large."""
-    at = chosen(request.user, data.get("on", ""))
+    at = chosen(request.user, Address.read(data).on)
     if at.owned is None:
         raise Http404("attempts are counted on a student's instrument")
     return at
@@ -156,8 +156,9 @@ def _count(request, at, asked, errors=(), status=200):
         climb = Climb(form.cleaned_data["start"], form.cleaned_data["target"], timezone.now())
         return redirect(reverse("practice:count", query=_kept({**asked.dict(), "climb": str(climb)})))
     problems += [error for found in form.errors.values() for error in found]
-    note = note_in(at.in_hand, asked.get("note", ""), problems) or at.in_hand.instrument.middle
-    entry = at.in_hand.catalogue.by_id.get(asked.get("entry", ""))
+    here = Address.read(asked)
+    note = note_in(at.in_hand, here.note, problems) or at.in_hand.instrument.middle
+    entry = at.in_hand.catalogue.by_id.get(here.entry)
     if entry is None or entry.note.midi != note.midi:
         entry = at.in_hand.plainest(note)
     name = entry.id if entry else ""
@@ -209,7 +210,7 @@ def log(request):
 def back(request):
     """Take the last attempt at a note away."""
     at = _at(request, request.POST)
-    note = note_in(at.in_hand, request.POST.get("note", ""), [])
+    note = note_in(at.in_hand, Address.read(request.POST).note, [])
     if note is not None:
         asked = at.owned, note.midi, request.POST.get("fingering", ""), timezone.now() - LATELY
         last = queries.latest_on(*asked)[:1]

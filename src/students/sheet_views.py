@@ -58,7 +58,7 @@ def sheet_pdf(request):
 @refused_on_a_page
 def make_page(request):
     """Make a student's page of the sheet as it is shown."""
-    at = queries.instrument_named(request.user, request.POST.get("on", ""))
+    at = queries.instrument_named(request.user, Address.read(request.POST).on)
     days, asked = request.POST.get("days", ""), request.POST.get("asked", "")
     data = QueryDict(asked, mutable=True)
     data["on"] = at.on

@@ -19,6 +19,7 @@ from students.paper import PAPERS
 from students.queries import OnWith
 from students.screens.sheet import NOTES_MOST, PARTS, StudentSheet, check_length, student_sheet
 from students.screens.week import WeekPage, week_from, week_page
+from studio.address import Address
 
 # Drills on a sheet before any is chosen; so many notes of music are set here, more by another process.
 DRILLS_AT_FIRST, NOTES_HERE = 4, 600
@@ -110,7 +111,7 @@ def asked_sheet(teacher, data, pins=NO_PINS) -> AskedSheet:
 
     `pins` are fingerings of the passage, by note id, that hold unless others are pinned.
     """
-    on_with = queries.on_with(teacher, data.get("on", ""))
+    on_with = queries.on_with(teacher, Address.read(data).on)
     music = queries.music_named(on_with, data.get("passage", ""))
     music = _pinned(music, pins) if music and pins else music
     drills, paper = queries.drills_on(on_with, music), data.get("paper", "")

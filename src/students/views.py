@@ -15,6 +15,7 @@ from students.calendar import CONTENT_TYPE, calendar_of
 from students.screens.log import WEEKS, hits_by_week, log_page
 from students.screens.students import in_order, one_student
 from students.sheets import week_of
+from studio.address import Address
 from studio.shipped import INSTRUMENTS
 from studio.shipped import instrument as model_named
 from studio.views import refused_on_a_page
@@ -53,7 +54,7 @@ def next_week(request):
 @require_GET
 @refused_on_a_page
 def log(request):
-    on_with = queries.on_with(request.user, request.GET.get("on", ""))
+    on_with = queries.on_with(request.user, Address.read(request.GET).on)
     owned, in_hand, today = on_with.at.owned, on_with.at.in_hand, timezone.localdate()
     fingered = queries.fingered_on(owned)
     weekly = queries.weekly_on([owned], timezone.now() - timedelta(weeks=WEEKS)).get(owned.pk, [])
@@ -86,5 +87,5 @@ def week_calendar(request):
 
 
 def _week(request):
-    on_with = queries.on_with(request.user, request.GET.get("on", ""))
+    on_with = queries.on_with(request.user, Address.read(request.GET).on)
     return on_with, week_of(on_with)

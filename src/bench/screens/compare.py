@@ -1,7 +1,6 @@
 """Two ways of solving a passage side by side: other states, tempi, instruments or schools."""
 
 from dataclasses import dataclass
-from urllib.parse import urlencode
 
 from bench.queries import Opened
 from bench.screens.bench import At, note_at
@@ -11,6 +10,7 @@ from core.routes.explain import NOTEWORTHY, route_faults
 from core.routes.faults import STRANDS
 from core.words import in_100
 from drawing.compact import small_hands
+from studio.address import Address
 
 NOTES_SHOWN = 200
 
@@ -81,7 +81,7 @@ def compare_page(opened: Opened, other: Opened, note_id: str, asked: dict[str, s
         (event, entry, entries.get(event.id)) for event, entry in here if entry != entries.get(event.id)
     ]
     plain = not (set(asked) - {"with"})
-    swapped = urlencode({"state": other.state.number, "with": opened.state.number}) if plain else ""
+    swapped = _at(other).query(**{"with": opened.state.number}) if plain else ""
     return ComparePage(
         **vars(note_at(opened, note_id)),
         one=sides[0],
@@ -91,6 +91,10 @@ def compare_page(opened: Opened, other: Opened, note_id: str, asked: dict[str, s
         left_out=max(0, len(differ) - NOTES_SHOWN),
         swapped=swapped,
     )
+
+
+def _at(opened):
+    return Address(state=str(opened.state.number))
 
 
 def _differs(view, other, event, one_entry, other_entry):
@@ -110,7 +114,7 @@ def _side(opened, other):
         schools=", ".join(sorted(opened.in_hand.positions)),
         faults=faults.total,
         by_strand=faults.by_strand,
-        by_turns=urlencode({"state": opened.state.number, "other": other.state.number}),
+        by_turns=_at(opened).query(other=other.state.number),
     )
 
 

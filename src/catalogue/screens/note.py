@@ -6,7 +6,6 @@ touch, see what the keywork says, keep it.
 
 from dataclasses import dataclass
 
-from catalogue.queries import TOUCHES_LIMIT
 from catalogue.screens.note_closely import (
     AVAILABLE_S,
     STEPS_AROUND,
@@ -163,7 +162,7 @@ def note_page(in_hand: InstrumentInHand, note: Pitch | None, touches="", without
     note = note or in_hand.instrument.middle
     entries = sorted(in_hand.catalogue.by_midi.get(note.midi, ()), key=in_hand.rank)
     use = ALL_SOURCES - {basis for basis in ALL_SOURCES if basis.value in without.split()}
-    fingering = _fingering(in_hand, entries, touches[:TOUCHES_LIMIT], problems)
+    fingering = _fingering(in_hand, entries, touches, problems)
     asked = _Asked(in_hand, note, use, entries, fingering)
     neighbours = _neighbours(asked)
     cards = _cards(asked, list(neighbours.values()))

@@ -5,7 +5,6 @@ from fractions import Fraction
 from itertools import groupby
 
 from catalogue.model_words import NO_PITCH, pitch_words, readiness
-from catalogue.queries import TOUCHES_LIMIT
 from catalogue.screens.note_closely import toggled
 from catalogue.screens.one_note import OneNote, one_note
 from core.acoustics.prediction import SoundsAs
@@ -217,7 +216,7 @@ def _read(instrument, touches, problems) -> Fingering | None:
     if not touches:
         return None
     try:
-        return parse_fingering(touches[:TOUCHES_LIMIT], instrument)
+        return parse_fingering(touches, instrument)
     except CoreError as error:
         problems.append(f"The touches in the address cannot be read: {error}.")
         return None
