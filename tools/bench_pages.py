@@ -47,9 +47,11 @@ def main():
         call_command("load_demo", verbosity=0)
         for name in ("bench of 64 bars", "drills", "sheet"):
             first_page(name)
+        from config import start as beginning
         from jobs import pool
 
-        pool.start()
+        beginning.begin()
+        beginning.wait_until_ready()
         pages()
         pool.stop()
 

@@ -7,9 +7,9 @@ from bench.screens.bench import At, note_at
 from catalogue.in_hand import moves_on
 from core.errors import CoreError
 from core.evidence.in_hand import InstrumentInHand
-from core.music.events import sounding_events
+from core.music.events import moved_events
 from core.routes import solve as routes
-from core.routes.elsewhere import SEMITONES, Measures, by_semitones, key_words, measures
+from core.routes.elsewhere import SEMITONES, Measures, interval_for, key_words, measures
 from core.words import counted
 
 # Faults by which two places have to differ to be told apart.
@@ -71,10 +71,10 @@ def _ranked(rows):
 def _row(opened, in_hand, semitones, now):
     """A row; None where the notes lie outside what can be written."""
     try:
-        moved = by_semitones(opened.solution().passage, semitones)
-        events = sounding_events(moved, opened.settings.tempo_bpm)
-        moves = moves_on(in_hand)
-        table = routes.solve(events, in_hand, moves, weights=opened.settings.weights)
+        solution = opened.solution()
+        interval = interval_for(solution.passage, semitones)
+        events = moved_events(solution.passage, solution.events, interval)
+        table = routes.solve(events, in_hand, moves_on(in_hand), weights=opened.settings.weights)
     except CoreError:
         return None
     found = measures(table)

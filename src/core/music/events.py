@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, replace
 from fractions import Fraction
 
 from core.errors import PassageError, bar_and_beat
 from core.music.intonation import EQUAL, aim, check_tuned_to
 from core.music.ornaments import LIVELY_PER_S, Ornament, ornament_of
-from core.music.passage import Note, Passage, PlacedNote
-from core.music.pitch import Pitch
+from core.music.passage import Note, Passage, PlacedNote, with_fields
+from core.music.pitch import Interval, Pitch
 
 TEMPO_MIN_BPM, TEMPO_MAX_BPM = 20.0, 400.0
 TRILLS_MIN_PER_S, TRILLS_MAX_PER_S = 4.0, 16.0
@@ -147,20 +147,8 @@ class Event:
         -------
         Event
         """
-        return Event(
-            self.notes,
-            self.seconds / factor,
-            self.available_s / factor,
-            self.after_rest,
-            self.slurred,
-            self.loudness,
-            self.attack,
-            self.dies,
-            self.freed,
-            self.grace,
-            self.ornament,
-            self.aim,
-            self.exposed,
+        return with_fields(
+            self, seconds=self.seconds / factor, available_s=self.available_s / factor
         )
 
     @property
@@ -256,6 +244,38 @@ def sounding_events(
         events += _with_graces(event, float(GRACE_QUARTERS) * 60.0 / (bpm * factor))
         last_onset, after_rest, open_tie = onset, False, []
     return tuple(events)
+
+
+def moved_events(passage: Passage, events: Iterable[Event], interval: Interval) -> tuple[Event, ...]:
+    """The events of a passage that is transposed, which takes no timing anew.
+
+    Parameters
+    ----------
+    passage : Passage
+        As it stands.
+    events : iterable of Event
+        Of this passage.
+    interval : Interval
+
+    Returns
+    -------
+    tuple of Event
+        As those of `passage.transposed(interval)`; a root that notes are tuned to moves with them.
+    """
+    first = 0 if passage.has_upbeat else 1
+    intervals = dict(enumerate((best for _, best in passage.intervals(interval)), start=first))
+
+    def moved(event: Event) -> Event:
+        notes = tuple(
+            with_fields(one, note=one.note.transposed(intervals[one.bar])) for one in event.notes
+        )
+        there, ornament = intervals[notes[0].bar], event.ornament
+        if ornament is not None:
+            fifths = passage.key_at(event.id) + there.fifths
+            ornament = ornament_of(notes[0].note, fifths, ornament.per_s)
+        return with_fields(event, notes=notes, ornament=ornament)
+
+    return tuple(moved(event) for event in events)
 
 
 def _with_next(passage: Passage) -> Iterator[tuple[PlacedNote, PlacedNote | None, float]]:

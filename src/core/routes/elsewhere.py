@@ -90,10 +90,26 @@ def by_semitones(passage: Passage, semitones: int) -> Passage:
     >>> str(next(iter(moved)).written_pitch), moved.bars[0].key_fifths
     ('E♭4', -3)
     """
+    return passage.transposed(interval_for(passage, semitones))
+
+
+def interval_for(passage: Passage, semitones: int) -> Interval:
+    """How many steps to write for so many semitones, for the key with the fewest signs.
+
+    Parameters
+    ----------
+    passage : Passage
+    semitones : int
+        Down where it is below 0.
+
+    Returns
+    -------
+    Interval
+    """
     octaves, rest = divmod(semitones, 12)
     fifths = next((bar.key_fifths for bar in passage.bars if bar.key_fifths is not None), 0)
     intervals = [Interval(steps + 7 * octaves, semitones) for steps in STEPS[rest]]
-    return passage.transposed(min(intervals, key=lambda one: (abs(fifths + one.fifths), one.steps)))
+    return min(intervals, key=lambda one: (abs(fifths + one.fifths), one.steps))
 
 
 # Ways to spell each number of semitones, in steps of the staff.

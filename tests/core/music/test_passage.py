@@ -5,10 +5,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from core.errors import PassageError
-from core.music.events import sounding_events
+from core.music.events import Manner, moved_events, sounding_events
+from core.music.intonation import EQUAL, HARMONY, KEY
 from core.music.notation.formats import read_score
 from core.music.passage import NOMINAL, NOTES_LIMIT, Bar, Note, Passage, split_length
 from core.music.pitch import Interval, Pitch
+from core.routes.elsewhere import interval_for
 from core_shapes import passages
 
 SECONDS_TOLERANCE = 1e-9
@@ -146,3 +148,11 @@ def test_keys_of_more_than_seven_signs_are_respelled(key, interval, expected):
     moved = passage.transposed(interval)
     assert moved.bars[0].key_fifths == expected
     assert moved.bars[0].notes[0].written_pitch.midi == 72 + interval.semitones
+
+
+@given(passages(), st.integers(-14, 14), st.sampled_from([EQUAL, KEY, HARMONY]), st.integers(40, 200))
+def test_events_are_moved_as_those_of_the_moved_passage_are_made(passage, semitones, tuned_to, tempo):
+    manner = Manner(tuned_to, unison=True, trills_per_s=8.0)
+    interval = interval_for(passage, semitones)
+    moved = moved_events(passage, sounding_events(passage, tempo, manner), interval)
+    assert moved == sounding_events(passage.transposed(interval), tempo, manner)
