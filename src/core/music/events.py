@@ -147,9 +147,7 @@ class Event:
         -------
         Event
         """
-        return with_fields(
-            self, seconds=self.seconds / factor, available_s=self.available_s / factor
-        )
+        return with_fields(self, seconds=self.seconds / factor, available_s=self.available_s / factor)
 
     @property
     def fingering(self) -> str:
@@ -266,9 +264,7 @@ def moved_events(passage: Passage, events: Iterable[Event], interval: Interval) 
     intervals = dict(enumerate((best for _, best in passage.intervals(interval)), start=first))
 
     def moved(event: Event) -> Event:
-        notes = tuple(
-            with_fields(one, note=one.note.transposed(intervals[one.bar])) for one in event.notes
-        )
+        notes = tuple(with_fields(one, note=one.note.transposed(intervals[one.bar])) for one in event.notes)
         there, ornament = intervals[notes[0].bar], event.ornament
         if ornament is not None:
             fifths = passage.key_at(event.id) + there.fifths

@@ -346,9 +346,7 @@ class Passage:
         -------
         Passage
         """
-        return replace(
-            self, bars=tuple(_transposed_bar(bar, best) for bar, best in self.intervals(interval))
-        )
+        return replace(self, bars=tuple(_transposed_bar(bar, best) for bar, best in self.intervals(interval)))
 
     def intervals(self, interval: Interval) -> Iterator[tuple[Bar, Interval]]:
         """How far each bar is moved, so that no key has more than seven signs.
