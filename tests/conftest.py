@@ -2,9 +2,11 @@
 
 import os
 import sqlite3
+from contextlib import closing
 
 import pytest
 from hypothesis import settings
+from tests.served import Served
 
 os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"  # Playwright's loop runs in the test's own thread
 settings.register_profile("fair", derandomize=True, deadline=None, max_examples=60)
@@ -69,6 +71,17 @@ def demo(stored, django_db_blocker):
         connection.ensure_connection()
         empty.backup(connection.connection)
         connection.close()
+
+
+@pytest.fixture
+def served(stored, tmp_path):
+    """The application in a process of its own, as `make demo` serves it, with the demo's data."""
+    here = Served(tmp_path)
+    with closing(sqlite3.connect(here.database)) as file:
+        stored[1].backup(file)
+    here.start()
+    yield here
+    here.stop()
 
 
 @pytest.fixture(scope="session")

@@ -3,10 +3,11 @@
 import importlib
 import inspect
 import threading
+from itertools import count
 
 import pytest
 from django.core.exceptions import ValidationError
-from django.db import connection
+from django.db import OperationalError, connection, transaction
 
 from bench.services import set_tempo
 from catalogue.models import HiddenFingering, OwnFingering
@@ -94,6 +95,7 @@ CALLS = {
     "bench.undo": lambda t: ((t.passage, t.state), {}),
     "bench.redo": lambda t: ((t.passage, t.state), {}),
 }
+WRITES_MOST = 60
 # They touch nothing but what is the acting teacher's by its nature, or save nothing.
 OWN_BY_NATURE = {"studio.take_positions", "catalogue.audit", "catalogue.import_rows"}
 OWN_BY_NATURE |= {"jobs.work", "studio.add_student_with", "passages.add_first_passage"}
@@ -169,6 +171,50 @@ def test_what_was_deleted_meanwhile_is_not_brought_back(things, teacher, name):
     assert stored() == before
 
 
+MORE_CALLS = {
+    "studio.take_positions": lambda t: (({"naming of touches": "each hand"},), {}),
+    "studio.add_student_with": lambda t: (("New", "oboe"), {}),
+    "passages.add_first_passage": lambda t: (
+        ("New",),
+        {"title": "", "instrument": "oboe", "passage": t.score, "notices": []},
+    ),
+    "passages.add_entered": lambda t: ((t.score,), {"title": "", "instrument": "oboe"}),
+    "catalogue.import_rows": lambda t: (
+        ("alto-saxophone", t.owned.fitted, b"note,touches,kind\nG6,octave 1 2,alternate\n", {2}),
+        {},
+    ),
+}
+
+
+@pytest.mark.parametrize("name", CALLS | MORE_CALLS)
+def test_a_failure_at_any_write_leaves_everything_as_it_was(things, teacher, name):
+    """Each write in turn fails: what was written before it is not there afterwards."""
+    positional, named = (CALLS | MORE_CALLS)[name](things)
+    before = stored()
+    for nth in range(WRITES_MOST):
+        writes = count()
+
+        def fail(execute, sql, params, many, context, nth=nth, writes=writes):
+            if sql.startswith(("INSERT", "UPDATE", "DELETE")) and next(writes) == nth:
+                raise OperationalError("the disk is full")
+            return execute(sql, params, many, context)
+
+        point = transaction.savepoint()
+        try:
+            with connection.execute_wrapper(fail):
+                services()[name](teacher, *positional, **named)
+        except OperationalError:
+            assert stored() == before, f"write {nth + 1}"
+        except ValidationError:
+            break  # refused before it wrote
+        else:
+            break
+        finally:
+            transaction.savepoint_rollback(point)
+    else:
+        pytest.fail("so many writes")
+
+
 def test_readings_are_taken_back_from_the_instrument_that_they_are_of(things, teacher, make_instrument):
     other = make_instrument(teacher)
     evidence.take_back(teacher, other, "measured", things.readings.pk)
@@ -192,8 +238,6 @@ def test_a_deletion_while_a_change_waits_wins(teacher, make_instrument, make_pas
             failed.append(error.code)
         finally:
             connection.close()
-
-    from django.db import transaction
 
     with transaction.atomic():
         KeptPassage.objects.filter(pk=passage.pk).delete()

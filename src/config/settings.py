@@ -14,6 +14,8 @@ import django
 from csp.constants import NONE, SELF
 from django.core.exceptions import ImproperlyConfigured
 
+from studio.logs import configuration
+
 SRC = Path(__file__).resolve().parent.parent
 VAR = Path(os.environ.get("FAIR_REACH_DATA", SRC.parent / "var"))
 DATA = SRC / "data"
@@ -28,11 +30,30 @@ DEBUG = False
 # Processes that work in the background; none in tests and commands, where work is done on the spot.
 WORKERS = int(os.environ.get("FAIR_REACH_WORKERS", "0" if MODE == "test" else "2"))
 
-# Without a key of its own a process makes one up; sessions then end with it.
-SECRET_KEY = os.environ.get("FAIR_REACH_SECRET_KEY", "") or secrets.token_urlsafe(50)
+
+def _kept_key():
+    """The demo's own key, made once: what was signed before a start is good after it."""
+    path = VAR / "secret-key"
+    if not path.exists():
+        VAR.mkdir(parents=True, exist_ok=True)
+        own = VAR / f"secret-key.{os.getpid()}"
+        own.touch(0o600)
+        own.write_text(secrets.token_urlsafe(50))
+        try:
+            os.link(own, path)  # whole or not at all; who comes second takes the first one's
+        except FileExistsError:
+            pass
+        own.unlink()
+    return path.read_text()
+
+
+# A process of tests or commands makes one up, and what it signed ends with it.
+SECRET_KEY = os.environ.get("FAIR_REACH_SECRET_KEY", "") or (
+    _kept_key() if DEMO else secrets.token_urlsafe(50)
+)
 ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]"]
 if DEPLOY:
-    if "FAIR_REACH_SECRET_KEY" not in os.environ:
+    if not os.environ.get("FAIR_REACH_SECRET_KEY"):
         raise ImproperlyConfigured("FAIR_REACH_SECRET_KEY must be set in deploy mode")
     ALLOWED_HOSTS = os.environ.get("FAIR_REACH_HOSTS", "").split()
 
@@ -55,6 +76,7 @@ INSTALLED_APPS = [
 ]
 
 MIDDLEWARE = [
+    "studio.logs.RequestIdMiddleware",
     "django.middleware.security.SecurityMiddleware",
     "django.middleware.gzip.GZipMiddleware",
     "studio.middleware.PartsMiddleware",
@@ -111,6 +133,9 @@ AUTH_PASSWORD_VALIDATORS = [
 LOGIN_URL = "studio:sign-in"
 LOGIN_REDIRECT_URL = "passages:list"
 LOGOUT_REDIRECT_URL = "studio:sign-in"
+
+# Errors and what bears on security: to the console in demo, to a file in deploy.
+LOGGING = configuration(MODE, Path(os.environ.get("FAIR_REACH_LOG", VAR / "fair-reach.log")))
 
 LANGUAGE_CODE = "en-gb"
 TIME_ZONE = "UTC"

@@ -93,6 +93,7 @@ def add_passage(
     return saved
 
 
+@transaction.atomic
 def add_first_passage(teacher, student_name, **passage):
     """A new student with an instrument of the model of a passage, and the passage for it."""
     owned = add_student_with(teacher, student_name, passage["instrument"])

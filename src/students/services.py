@@ -1,5 +1,6 @@
 """Every change to students' pages: one function a use case; and what is logged on them."""
 
+import logging
 import secrets
 from datetime import timedelta
 
@@ -14,6 +15,7 @@ from practice.services import log_attempts
 from students.models import StudentPage
 from studio.access import own
 
+security = logging.getLogger("security.pages")
 DAYS, PAGES_OPEN, ASKED_MOST = range(1, 181), 20, 2_000
 # Attempts that a student may log on pages, in an hour and in a day, on one instrument.
 A_HOUR, A_DAY = 200, 600
@@ -30,7 +32,7 @@ def make_page(teacher, owned, *, asked="", pins=None, days=14, may_log=False):
     now = timezone.now()
     if StudentPage.objects.filter(instrument=owned, revoked=None, expires__gt=now).count() >= PAGES_OPEN:
         raise ValidationError("So many links are open already; revoke those that are not used.", code="many")
-    return StudentPage.objects.create(
+    page = StudentPage.objects.create(
         instrument=owned,
         token=secrets.token_urlsafe(32),
         asked=asked,
@@ -38,6 +40,8 @@ def make_page(teacher, owned, *, asked="", pins=None, days=14, may_log=False):
         may_log=may_log,
         expires=now + timedelta(days=days),
     )
+    security.info("teacher %s opened student's page %s", teacher.pk, page.pk)
+    return page
 
 
 @transaction.atomic
@@ -45,6 +49,7 @@ def revoke_page(teacher, page):
     """Close a page for good."""
     owned = own(teacher, page.instrument)
     StudentPage.objects.filter(pk=page.pk, instrument=owned, revoked=None).update(revoked=timezone.now())
+    security.info("teacher %s closed student's page %s", teacher.pk, page.pk)
 
 
 @transaction.atomic

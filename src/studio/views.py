@@ -4,12 +4,14 @@ from functools import wraps
 
 from django.contrib.auth.views import LoginView
 from django.core.exceptions import ValidationError
-from django.http import Http404
+from django.http import Http404, HttpResponseServerError
 from django.shortcuts import render
+from django.template.loader import render_to_string
 from django.urls import reverse
 from django.views.decorators.http import require_GET
 
 from studio import guide
+from studio.logs import request_id
 
 
 class SignIn(LoginView):
@@ -69,4 +71,4 @@ def not_found(request, exception=None):
 
 
 def server_error(request):
-    return _page(request, 500, "Something went wrong here", "Nothing was saved half. Go back and try again.")
+    return HttpResponseServerError(render_to_string("studio/broken.html", {"id": request_id.get()}))
