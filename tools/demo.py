@@ -33,7 +33,7 @@ def main() -> None:
     from jobs import pool
 
     try:
-        # What a proxy says of itself is left in: who comes through one is not signed in as the demo's teacher.
+        # What a proxy says of itself is left in: who comes through one is not signed in.
         server = waitress.create_server(
             application,
             listen=f"127.0.0.1:{port}",

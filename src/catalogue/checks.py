@@ -1,4 +1,4 @@
-"""An instrument that is half made, or a chart that the mechanism contradicts, stops the application with a reason."""
+"""A half-made instrument, or a chart that the mechanism contradicts, stops the application with a reason."""
 
 from django.core.checks import Error, register
 

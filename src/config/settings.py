@@ -8,6 +8,7 @@ FAIR_REACH_MODE
 
 import os
 import secrets
+from contextlib import suppress
 from pathlib import Path
 
 import django
@@ -39,10 +40,8 @@ def _kept_key():
         own = VAR / f"secret-key.{os.getpid()}"
         own.touch(0o600)
         own.write_text(secrets.token_urlsafe(50))
-        try:
+        with suppress(FileExistsError):
             os.link(own, path)  # whole or not at all; who comes second takes the first one's
-        except FileExistsError:
-            pass
         own.unlink()
     return path.read_text()
 

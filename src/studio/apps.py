@@ -16,15 +16,15 @@ class StudioConfig(AppConfig):
         user_login_failed.connect(_refused)
 
 
-def _signed_in(sender, request, user, **kwargs):
+def _signed_in(request, user, **_):
     security.info("teacher %s signed in from %s", user.pk, _where(request))
 
 
-def _signed_out(sender, request, user, **kwargs):
+def _signed_out(request, user, **_):
     security.info("teacher %s signed out from %s", user.pk if user else "-", _where(request))
 
 
-def _refused(sender, request=None, **kwargs):
+def _refused(request=None, **_):
     """The name is left out: people type passwords there."""
     security.warning("a sign-in from %s was refused", _where(request))
 

@@ -11,7 +11,7 @@ PRIVATE = re.compile(r"(/for/)[^/\s?\"']+")
 
 
 class Formatter(logging.Formatter):
-    """A line with the id of the request in which it was written; addresses of students' pages are left out."""
+    """A line with the id of the request that wrote it; addresses of students' pages are left out."""
 
     def format(self, record):
         record.request_id = request_id.get()
@@ -19,7 +19,7 @@ class Formatter(logging.Formatter):
 
 
 def configuration(mode, path):
-    """What Django's own logging is set up with: the console in demo, a file in deploy, nothing of ours in test.
+    """How Django's own logging is set up: the console in demo, a file in deploy, nothing of ours in test.
 
     Parameters
     ----------
