@@ -24,7 +24,7 @@ from students.models import StudentPage
 from studio import services as studio
 from studio.models import OwnedInstrument, Setup, Student, Teaching
 
-APPS = ("studio", "evidence", "catalogue", "passages", "bench", "practice", "students", "jobs")
+APPS = ("studio", "evidence", "catalogue", "passages", "bench", "practice", "counting", "students", "jobs")
 STORED = (
     *(Student, OwnedInstrument, Setup, Teaching, OwnFingering, HiddenFingering),
     *(JudgementMade, ReadingsTaken, Preference, Prepared, KeptPassage, State, AttemptMade, Plan),
@@ -45,7 +45,7 @@ CALLS = {
     "evidence.take_readings": lambda t: ((t.owned, t.in_hand, "Bb4-bis", [1.0]), {"origin": "typed"}),
     "evidence.take_back": lambda t: ((t.owned, "measured", t.readings.pk), {}),
     "evidence.prefer": lambda t: ((t.owned, t.in_hand, "Bb4-bis"), {}),
-    "evidence.log_attempts": lambda t: ((t.owned, t.in_hand, []), {}),
+    "evidence.log_attempts": lambda t: ((t.owned, []), {}),
     "evidence.take_back_attempts": lambda t: ((t.owned, []), {}),
     "evidence.guess_reach": lambda t: ((t.owned, t.in_hand, 80), {}),
     "practice.set_plan": lambda t: ((t.owned, t.in_hand), {"target_midi": 90}),
@@ -97,11 +97,13 @@ CALLS = {
 }
 WRITES_MOST = 60
 # They touch nothing but what is the acting teacher's by its nature, or save nothing.
-OWN_BY_NATURE = {"studio.take_positions", "catalogue.audit", "catalogue.import_rows"}
+OWN_BY_NATURE = {"studio.take_positions", "studio.keep_zone", "catalogue.audit", "catalogue.import_rows"}
 OWN_BY_NATURE |= {"jobs.work", "studio.add_student_with", "passages.add_first_passage"}
-SAVES_NOTHING = {"passages.read_source"}
+# They keep or take back what is theirs among many things, and answer for each: see the tests of counting.
+OWN_BY_NATURE |= {"counting.keep_presses", "counting.take_back"}
+SAVES_NOTHING = {"passages.read_source", "evidence.check_attempts"}
 # Whoever has the address of a student's page acts for the teacher who made it; its tests say how far.
-BY_LINK = {"students.log_on_page"}
+BY_LINK = {"students.log_on_page", "students.take_back_on_page"}
 
 
 def services():

@@ -30,8 +30,8 @@ def curve(page):
 
 def as_the_student(page):
     """Make a link from the sheet, and go where a student finds what to count."""
-    page.get_by_label("The student may count through it").check()
-    page.get_by_role("button", name="Make a link").click()
+    page.get_by_label("The student may count on it").check()
+    page.get_by_role("button", name="Make a page").click()
     address = page.get_by_role("link", name="/for/").get_attribute("href")
     page.goto(f"{address}#count")
 

@@ -76,13 +76,13 @@ def studio():
 def spots_of(passage):
     """Spots of a passage from two notes to five, from each of its first notes on."""
     from bench.queries import opened
+    from counting.asked import spot_asked
     from evidence.models import SpotPlayed
-    from practice.spots import SpotAsked, spot_asked
 
     at = opened(passage, passage.current)
     events, found = at.solution().events, []
     for first in range(SPOTS):
-        spot, *_ = spot_asked(at, SpotAsked(events[first].id, events[first + 1 + first % 4].id))
+        spot = spot_asked(at, events[first].id, events[first + 1 + first % 4].id).drawn.spot
         notes = [[step.midi, step.fingering, step.quarters] for step in spot.steps]
         row = SpotPlayed(
             instrument=passage.owned, name=uuid.uuid4(), passage=passage, first=first, notes=notes

@@ -71,6 +71,7 @@ INSTALLED_APPS = [
     "bench",
     "overtones",
     "practice",
+    "counting",
     "students",
 ]
 
@@ -87,6 +88,7 @@ MIDDLEWARE = [
     "django.contrib.auth.middleware.AuthenticationMiddleware",
     "studio.middleware.DemoSignInMiddleware",
     "django.contrib.auth.middleware.LoginRequiredMiddleware",
+    "studio.zones.ZoneMiddleware",
     "django.contrib.messages.middleware.MessageMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
 ]

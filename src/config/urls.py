@@ -9,6 +9,7 @@ urlpatterns = [
     path("", include("bench.urls")),
     path("", include("overtones.urls")),
     path("", include("practice.urls")),
+    path("", include("counting.urls")),
     path("", include("students.urls")),
     path("", include("catalogue.urls")),
     path("", include("jobs.urls")),

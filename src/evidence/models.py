@@ -145,8 +145,14 @@ class AttemptMade(models.Model):
     """One note or spot played once, and what came of it, in the words of `core.practice.attempts`.
 
     `key` is made where it was tapped: what is sent twice is kept once. `entry` is empty where nobody said
-    which fingering it was.
+    which fingering it was. `day` is the day by the clock that hung there, `offset_min` minutes ahead of UTC.
     """
+
+    OWNED_BY = "instrument__teacher"
+
+    class Origin(models.TextChoices):
+        PRESSED = "pressed", "pressed"
+        BROUGHT = "brought in", "from a file"
 
     instrument = models.ForeignKey(OwnedInstrument, models.CASCADE, related_name="attempts")
     key = models.UUIDField()
@@ -163,10 +169,18 @@ class AttemptMade(models.Model):
     bpm = models.PositiveSmallIntegerField(null=True, blank=True)
     by = models.CharField(max_length=20, choices=words_of(By), default=By.TEACHER)
     made = models.DateTimeField()
+    day = models.DateField()
+    offset_min = models.SmallIntegerField(default=0)
+    origin = models.CharField(max_length=20, choices=Origin.choices, default=Origin.PRESSED)
 
     class Meta:
         ordering = ["made", "pk"]
-        constraints = [models.UniqueConstraint(fields=["instrument", "key"], name="attempt_once")]
+        constraints = [
+            models.UniqueConstraint(fields=["instrument", "key"], name="attempt_once"),
+            models.CheckConstraint(
+                condition=Q(cracked_to=None) | Q(result=Result.CRACKED), name="attempt_cracked_to"
+            ),
+        ]
         indexes = [
             models.Index(fields=["instrument", "made"]),
             models.Index(fields=["instrument", "note_midi"]),

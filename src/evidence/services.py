@@ -29,6 +29,7 @@ LOG_LIMIT = 500
 # Attempts that are taken at once, and kept of an instrument; how far clocks may lie apart.
 ATTEMPTS_AT_ONCE, ATTEMPTS_KEPT, CLOCKS_APART = 20_000, 100_000, timedelta(minutes=10)
 SPOTS_KEPT = 2_000
+NO_OFFSET, A_MINUTE = timedelta(), timedelta(minutes=1)
 
 
 @transaction.atomic
@@ -109,11 +110,23 @@ def log_prepared(teacher, owned, in_hand, position):
     return made
 
 
+def check_attempts(in_hand, logged):
+    """Refuse attempts at notes and fingerings that an instrument has not."""
+    for one in logged:
+        steps = one.attempt.spot.steps if one.attempt.spot else ()
+        pairs = {(step.midi, step.fingering) for step in steps} | {(one.attempt.midi, one.attempt.fingering)}
+        for midi, fingering in sorted(pairs):
+            _check_note(in_hand, midi, fingering)
+        if one.attempt.cracked_to is not None:
+            _check_note(in_hand, one.attempt.cracked_to, "")
+
+
 @transaction.atomic
-def log_attempts(teacher, owned, in_hand, logged):
+def log_attempts(teacher, owned, logged, origin=AttemptMade.Origin.PRESSED):
     """Keep attempts at notes and spots; those that are kept already are passed over.
 
-    `logged` are `core.practice.attempt_format.Logged`. Gives back how many are new.
+    `logged` are `core.practice.attempt_format.Logged`. They are kept as they are said to have been: see
+    `check_attempts` for what nobody vouches for. Gives back how many are new.
     """
     if owned is None:
         raise ValidationError("Attempts are counted on a student's instrument. Choose one.", code="unknown")
@@ -121,8 +134,8 @@ def log_attempts(teacher, owned, in_hand, logged):
     if len(logged) > ATTEMPTS_AT_ONCE:
         raise ValidationError(f"Send at most {ATTEMPTS_AT_ONCE:,} attempts at once.", code="many")
     latest = timezone.now() + CLOCKS_APART
-    spots = _spots(owned, in_hand, [one.attempt.spot for one in logged if one.attempt.spot])
-    rows = [_attempt_row(owned, in_hand, one, latest, spots) for one in logged]
+    spots = _spots(owned, [one.attempt.spot for one in logged if one.attempt.spot])
+    rows = [_attempt_row(owned, one, latest, spots, origin) for one in logged]
     before = AttemptMade.objects.filter(instrument=owned).count()
     if before + len(rows) > ATTEMPTS_KEPT:
         raise ValidationError("So much is counted on this instrument already.", code="full")
@@ -130,23 +143,18 @@ def log_attempts(teacher, owned, in_hand, logged):
     return AttemptMade.objects.filter(instrument=owned).count() - before
 
 
-def _spots(owned, in_hand, spots):
+def _spots(owned, spots):
     """Spots as they are stored, by what they are; those that are new are kept."""
     named = {spot: spot_key(spot) for spot in dict.fromkeys(spots)}
     if not named:
         return {}
     passages = set(owned.passages.values_list("pk", flat=True))
-    for spot in named:
-        for step in spot.steps:
-            _check_note(in_hand, step.midi, step.fingering)
-        if spot.passage is not None and spot.passage not in passages:
-            raise ValidationError("That passage is not one for this instrument.", code="passage")
     stored = SpotPlayed.objects.filter(instrument=owned)
     rows = [
         SpotPlayed(
             instrument=owned,
             name=name,
-            passage_id=spot.passage,
+            passage_id=spot.passage if spot.passage in passages else None,
             first=spot.first,
             notes=[[step.midi, step.fingering, step.quarters] for step in spot.steps],
         )
@@ -168,10 +176,9 @@ def _check_note(in_hand, midi, fingering):
         raise ValidationError(f"“{fingering}” is no fingering for written {note} here.", code="fingering")
 
 
-def _attempt_row(owned, in_hand, logged, latest, spots):
-    """An attempt as it is stored, if it can have been made on an instrument."""
+def _attempt_row(owned, logged, latest, spots, origin):
+    """An attempt as it is stored."""
     attempt = logged.attempt
-    _check_note(in_hand, attempt.midi, attempt.fingering)
     if logged.made > latest:
         raise ValidationError("An attempt cannot lie in the future; look at the clock.", code="future")
     return AttemptMade(
@@ -190,6 +197,9 @@ def _attempt_row(owned, in_hand, logged, latest, spots):
         bpm=attempt.bpm,
         by=attempt.by,
         made=logged.made,
+        day=logged.made.date(),
+        offset_min=round((logged.made.utcoffset() or NO_OFFSET) / A_MINUTE),
+        origin=origin,
     )
 
 

@@ -12,7 +12,7 @@ from core.practice.learning_format import from_bytes
 from core.practice.reach import reach
 from evidence.models import AttemptMade, ReachGuessed, Told
 
-COLUMNS = ("pk", "note_midi", "result", "made", "place", "entry", "cracked_to", "began", "by_heart")
+COLUMNS = ("pk", "note_midi", "result", "day", "place", "entry", "cracked_to", "began", "by_heart")
 # States that were read last, by their bytes.
 STATES_KEPT = 64
 USUAL = {Kind.STANDARD, Kind.PALM, Kind.SIDE, Kind.LONG}
@@ -47,11 +47,11 @@ def told_on(owned, in_hand, guess) -> tuple[int, int, Learning]:
     last, count, learning = _stored(owned, guess, notes)
     if rows.filter(pk__lte=last).count() != count or learning is None:
         last, count, learning = 0, 0, begin(notes[0], notes[-1], guess)
-    new = list(rows.filter(pk__gt=last).order_by("made", "pk").values_list(*COLUMNS, named=True))
+    new = list(rows.filter(pk__gt=last).order_by("day", "made", "pk").values_list(*COLUMNS, named=True))
     attempts = [attempt_of(row) for row in new]
     if attempts and learning.day is not None and attempts[0].day < learning.day:
         learning = begin(notes[0], notes[-1], guess)
-        new = list(rows.order_by("made", "pk").values_list(*COLUMNS, named=True))
+        new = list(rows.order_by("day", "made", "pk").values_list(*COLUMNS, named=True))
         attempts, count = [attempt_of(row) for row in new], 0
     learning = after(learning, attempts)
     return max([last, *(row.pk for row in new)]), count + len(new), learning
@@ -78,7 +78,7 @@ def attempt_of(row) -> Attempt:
     return Attempt(
         midi=row.note_midi,
         result=Result(row.result),
-        day=timezone.localtime(row.made).date().toordinal(),
+        day=row.day.toordinal(),
         place=Place(row.place),
         fingering=row.entry,
         cracked_to=row.cracked_to,

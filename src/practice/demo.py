@@ -8,7 +8,7 @@ from functools import lru_cache
 import numpy as np
 from django.conf import settings
 from django.db import transaction
-from django.db.models import F, Min
+from django.db.models import DateField, F, Func, Min, Value
 from django.utils import timezone
 
 from catalogue.queries import of_instrument
@@ -57,7 +57,7 @@ def next_week(teacher):
         weeks = (timezone.localdate() - timezone.localtime(first).date()).days // WEEK
         if not 0 < weeks < WEEKS_MOST:
             continue
-        AttemptMade.objects.filter(instrument=owned).update(made=F("made") - week)
+        AttemptMade.objects.filter(instrument=owned).update(made=F("made") - week, day=_earlier(week))
         if plan.due:
             plan.due -= week
         plan.save(update_fields=["due"])
@@ -65,6 +65,11 @@ def next_week(teacher):
             passage.due -= week
             passage.save(update_fields=["due"])
         _live(teacher, owned, of_instrument(owned), practice, weeks + 1, 1)
+
+
+def _earlier(time):
+    """The day so long before that of an attempt; SQLite's own `date` reckons it."""
+    return Func(F("day"), Value(f"-{time.days} days"), function="date", output_field=DateField())
 
 
 def _live(teacher, owned, in_hand, practice, weeks, new):

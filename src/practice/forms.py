@@ -1,16 +1,12 @@
 """Attempts as they are sent: as a list by a script, one at a time by a page without, or as a file."""
 
-import json
-from dataclasses import dataclass
-from datetime import UTC, date, datetime, timedelta
+from datetime import date, timedelta
 
 from django import forms
-from django.core.exceptions import ValidationError
-from django.utils import timezone
 
 from core.errors import CoreError
 from core.music.pitch import spell
-from core.practice.attempt_format import BYTES_LIMIT, read_attempts, read_row
+from core.practice.attempt_format import BYTES_LIMIT, read_attempts
 from core.practice.routine import MINUTES_LEAST, MINUTES_MOST
 from studio.refusals import refuse
 
@@ -18,70 +14,6 @@ BODY_BYTES, AT_ONCE, DAYS_OFF_MOST = 1_000_000, 2_000, 120
 HIGH_MOST = 30
 TEMPI = range(20, 401)
 UNREADABLE = "The attempts that were sent cannot be read; reload the page."
-
-
-def attempts_sent(body: bytes):
-    """The instrument and the attempts in a body of JSON.
-
-    Raises
-    ------
-    ValidationError
-        If it is none of ours, or an attempt cannot be.
-    """
-    if len(body) > BODY_BYTES:
-        raise ValidationError("Send fewer attempts at once.", code="many")
-    try:
-        data = json.loads(body)
-        on, rows = str(data["on"])[:12], list(data["attempts"])
-    except (ValueError, TypeError, KeyError, RecursionError) as error:
-        raise ValidationError(UNREADABLE, code="body") from error
-    if len(rows) > AT_ONCE or not all(isinstance(row, dict) for row in rows):
-        raise ValidationError(UNREADABLE, code="rows")
-    return on, [attempt_from(row) for row in rows]
-
-
-@dataclass(frozen=True)
-class Climb:
-    """A ladder of tempi that is climbed: from a tempo to another, since a moment."""
-
-    start: int
-    target: int
-    since: datetime
-
-    def __str__(self):
-        return f"{self.start}-{self.target}-{int(self.since.timestamp())}"
-
-
-def climb_named(text) -> Climb | None:
-    """A climb as an address names it; None where it names none, or what cannot be."""
-    parts = text.split("-")
-    if len(parts) != 3 or not all(p.isascii() and p.isdigit() and len(p) < 12 for p in parts):
-        return None
-    start, target, since = map(int, parts)
-    if not (start in TEMPI and target in TEMPI):
-        return None
-    return Climb(start, target, datetime.fromtimestamp(since, UTC))
-
-
-class ClimbForm(forms.Form):
-    """Where a climb begins, and where it goes."""
-
-    start = forms.IntegerField(label="From ♩ =", min_value=TEMPI[0], max_value=TEMPI[-1], initial=60)
-    target = forms.IntegerField(label="to", min_value=TEMPI[0], max_value=TEMPI[-1], initial=100)
-
-    def clean(self):
-        cleaned = super().clean()
-        if cleaned.get("start", 0) > cleaned.get("target", TEMPI[-1]):
-            raise forms.ValidationError("A ladder goes up: give the slower tempo first.", code="down")
-        return cleaned
-
-
-def attempt_from(row):
-    """One attempt, of its fields by name; without a moment it is now."""
-    try:
-        return read_row({"made": timezone.now().isoformat(), **{k: v for k, v in row.items() if v != ""}})
-    except CoreError as error:
-        raise refuse(error, "attempt") from error
 
 
 class AttemptsForm(forms.Form):

@@ -1,12 +1,13 @@
 """Reads: what was counted on a student's instrument, and what that tells."""
 
 from dataclasses import dataclass, replace
-from datetime import date
+from datetime import date, timedelta
+from datetime import timezone as tz
 
 from django.db.models import Count, Q
 
-from core.practice.attempt_format import Logged, spot_key, write_csv, write_json
-from core.practice.attempts import Began, By, Place, Result, Spot, SpotNote
+from core.practice.attempt_format import Logged, write_csv, write_json
+from core.practice.attempts import By, Result, Spot, SpotNote
 from evidence.models import AttemptMade, SpotPlayed
 from evidence.told import COLUMNS, attempt_of
 from practice.models import Plan
@@ -52,47 +53,6 @@ def counts_on(owned) -> dict[tuple[int, str], Counted]:
     return {(row["note_midi"], row["place"]): Counted(row["clean"], row["total"]) for row in found}
 
 
-def of_fingering(owned, midi, entry, since):
-    """Attempts at a note alone with a fingering since a moment and in all, and to which notes it cracked, the
-    most frequent first."""
-    rows = _alone(owned, midi, entry).order_by()
-    clean, late = Q(result=Result.CLEAN), Q(made__gte=since)
-    whole = rows.aggregate(
-        total=Count("pk"),
-        clean=Count("pk", filter=clean),
-        lately=Count("pk", filter=late),
-        clean_lately=Count("pk", filter=clean & late),
-    )
-    cracked = (
-        rows.exclude(cracked_to=None).values("cracked_to").annotate(times=Count("pk")).order_by("-times")
-    )
-    now, in_all = Counted(whole["clean_lately"], whole["lately"]), Counted(whole["clean"], whole["total"])
-    return now, in_all, [row["cracked_to"] for row in cracked[:3]]
-
-
-def _alone(owned, midi, entry):
-    """Attempts at a note with a fingering that were not made in a spot."""
-    return AttemptMade.objects.filter(instrument=owned, note_midi=midi, entry=entry, spot=None)
-
-
-def latest_on(owned, midi, entry, since):
-    """Attempts at a note with a fingering since a moment, the last first: (key, result, cracked to)."""
-    rows = _alone(owned, midi, entry).filter(made__gte=since)
-    return list(rows.order_by("-made", "-pk").values_list("key", "result", "cracked_to")[:50])
-
-
-def of_spot(owned, spot, since):
-    """Attempts at a spot since a moment and in all, and those since then, the last first: (key, result, note
-    that it cracked to, place in the spot, tempo, moment)."""
-    rows = AttemptMade.objects.filter(spot__instrument=owned, spot__name=spot_key(spot)).order_by()
-    clean = Q(result=Result.CLEAN)
-    whole = rows.aggregate(total=Count("pk"), clean=Count("pk", filter=clean))
-    late = rows.filter(made__gte=since).order_by("-made", "-pk")
-    last = list(late.values_list("key", "result", "cracked_to", "at", "bpm", "made")[:CLIMB_MOST])
-    now = Counted(sum(result == Result.CLEAN for _, result, *_ in last), len(last))
-    return now, Counted(whole["clean"], whole["total"]), last
-
-
 def spots_in(passage) -> list[SpotPlaying]:
     """The last attempts at spots of a passage, in their order."""
     rows = AttemptMade.objects.filter(spot__passage=passage).order_by("-made", "-pk")
@@ -103,23 +63,6 @@ def spots_in(passage) -> list[SpotPlaying]:
     return [SpotPlaying(midis[spot], *more) for spot, *more in reversed(played)]
 
 
-def began_named(text):
-    """How a note begins as an address names it; tongued where it names none."""
-    return Began(text) if text in set(Began) else Began.TONGUED
-
-
-def results_since(owned, midi, entry, since) -> list[bool]:
-    """Whether attempts at a note with a fingering since a moment were clean, in their order."""
-    rows = _alone(owned, midi, entry).filter(made__gte=since)
-    results = rows.order_by("made", "pk").values_list("result", flat=True)[:CLIMB_MOST]
-    return [result == Result.CLEAN for result in results]
-
-
-def place_named(text):
-    """A place as an address names it; the practice room where it names none."""
-    return Place(text) if text in set(Place) else Place.ROOM
-
-
 def logged_on(owned) -> list[Logged]:
     """Every attempt on an instrument, as it is taken away."""
     rows = AttemptMade.objects.filter(instrument=owned).order_by("made", "pk")
@@ -127,12 +70,12 @@ def logged_on(owned) -> list[Logged]:
         key: Spot(tuple(SpotNote(*note) for note in notes), passage, first)
         for key, passage, first, notes in owned.spots.values_list("pk", "passage", "first", "notes")
     }
-    more = ("key", "setup", "spot", "at", "bpm", "by")
+    more = ("key", "setup", "spot", "at", "bpm", "by", "made", "offset_min")
     return [
         Logged(
             replace(attempt_of(row), spot=kept.get(row.spot), at=row.at, bpm=row.bpm, by=By(row.by)),
             row.key,
-            made=row.made,
+            made=row.made.astimezone(tz(timedelta(minutes=row.offset_min))),
             setup=row.setup,
         )
         for row in rows.values_list(*COLUMNS, *more, named=True)
@@ -157,5 +100,5 @@ def days_off(plan) -> set[int]:
 
 def sessions_on(owned, midi, since) -> int:
     """On how many days a note was played since a day."""
-    rows = AttemptMade.objects.filter(instrument=owned, note_midi=midi, made__date__gte=since)
-    return rows.order_by().values("made__date").distinct().count()
+    rows = AttemptMade.objects.filter(instrument=owned, note_midi=midi, day__gte=since)
+    return rows.order_by().values("day").distinct().count()

@@ -64,9 +64,10 @@ def begin_note(teacher, owned, in_hand, midi):
 
 
 @transaction.atomic
-def log_attempts(teacher, owned, in_hand, attempts) -> int:
-    """Keep attempts, all or none, and what they tell; see `evidence.services.log_attempts`."""
-    new = evidence.log_attempts(teacher, owned, in_hand, attempts)
+def log_attempts(teacher, owned, in_hand, attempts, origin=AttemptMade.Origin.PRESSED) -> int:
+    """Keep attempts that an instrument can have, all or none, and what they tell."""
+    evidence.check_attempts(in_hand, attempts)
+    new = evidence.log_attempts(teacher, owned, attempts, origin)
     tell(teacher, owned, in_hand)
     return new
 
@@ -92,14 +93,14 @@ def tell(teacher, owned, in_hand):
     last, count, learning = told_on(owned, in_hand, guess)
     lessons = AttemptMade.objects.filter(instrument=owned, place=Place.LESSON)
     plan = plan_of(owned)
-    latest, found = lessons.aggregate(Max("made"))["made__max"], reach(learning)
+    latest, found = lessons.aggregate(Max("day"))["day__max"], reach(learning)
     values = {
         "guess": guess,
         "last": last,
         "count": count,
         "state": to_bytes(learning),
         "day": date.fromordinal(learning.day) if learning.day is not None else None,
-        "lesson": timezone.localtime(latest).date() if latest else None,
+        "lesson": latest,
         "low": learning.low,
         "holding": [round(float(chance), 3) for chance in holding(learning)],
         "top": found.top,

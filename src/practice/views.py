@@ -1,38 +1,21 @@
 """Views of practice: read the request, make one call, render."""
 
-from datetime import timedelta
-
 from django.contrib import messages
 from django.core.exceptions import ValidationError
-from django.http import Http404, HttpResponse, JsonResponse
+from django.http import Http404, HttpResponse
 from django.shortcuts import redirect, render
 from django.template.defaultfilters import pluralize
-from django.urls import reverse
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
 from catalogue.queries import chosen, note_in
 from evidence import told
 from practice import queries, services
-from practice.forms import (
-    AttemptsForm,
-    Climb,
-    ClimbForm,
-    PlanForm,
-    attempt_from,
-    attempts_sent,
-    climb_named,
-)
-from practice.screens.count import count_page
+from practice.forms import AttemptsForm, PlanForm
 from practice.screens.plan import plan_page
 from practice.screens.reach import reach_page
 from studio.address import Address
-from studio.middleware import part_asked
 from studio.views import refused_on_a_page
-
-LATELY = timedelta(hours=3)
-# What an address of count mode keeps from one attempt to the next.
-CARRIED = ("on", "note", "entry", "place", "began", "by_heart", "climb")
 
 
 def _at(request, data):
@@ -141,85 +124,3 @@ def bring(request):
         return _reach(request, at, error.messages, status=422)
     messages.success(request, f"{new:,} new attempt{pluralize(new)} kept.")
     return redirect(Address(on=at.on).to("practice:reach"))
-
-
-@require_GET
-@refused_on_a_page
-def count(request):
-    return _count(request, _at(request, request.GET), request.GET)
-
-
-def _count(request, at, asked, errors=(), status=200):
-    problems = list(errors)
-    form = ClimbForm(asked if "target" in asked else None)
-    if form.is_bound and form.is_valid():
-        climb = Climb(form.cleaned_data["start"], form.cleaned_data["target"], timezone.now())
-        return redirect(reverse("practice:count", query=_kept({**asked.dict(), "climb": str(climb)})))
-    problems += [error for found in form.errors.values() for error in found]
-    here = Address.read(asked)
-    note = note_in(at.in_hand, here.note, problems) or at.in_hand.instrument.middle
-    entry = at.in_hand.catalogue.by_id.get(here.entry)
-    if entry is None or entry.note.midi != note.midi:
-        entry = at.in_hand.plainest(note)
-    name = entry.id if entry else ""
-    place = queries.place_named(asked.get("place", ""))
-    since = timezone.now() - LATELY
-    counted, in_all, cracks = queries.of_fingering(at.owned, note.midi, name, since)
-    last = queries.latest_on(at.owned, note.midi, name, since)
-    climb = climb_named(asked.get("climb", ""))
-    climbing = climb and (climb, queries.results_since(at.owned, note.midi, name, climb.since))
-    learning = told.learning_on(at.owned, at.in_hand, told.guess_on(at.owned, at.in_hand))
-    page = count_page(
-        at.in_hand,
-        note,
-        entry,
-        place,
-        began=queries.began_named(asked.get("began", "")),
-        by_heart=asked.get("by_heart") != "no",
-        counted=(counted, in_all),
-        cracks=cracks,
-        last=last,
-        learning=learning,
-        climbing=climbing,
-    )
-    template = "_count" if part_asked(request) else "count"
-    context = {"page": page, "chosen": at, "errors": problems, "form": form}
-    return render(request, f"practice/{template}.html", context, status=422 if problems else status)
-
-
-@require_POST
-def log(request):
-    """Attempts as a list, from a script; or one, from a page without."""
-    if request.content_type == "application/json":
-        try:
-            on, attempts = attempts_sent(request.body)
-            at = _at(request, {"on": on})
-            new = services.log_attempts(request.user, at.owned, at.in_hand, attempts)
-        except ValidationError as error:
-            return JsonResponse({"errors": error.messages}, status=422)
-        return JsonResponse({"kept": len(attempts), "new": new})
-    at = _at(request, request.POST)
-    try:
-        services.log_attempts(request.user, at.owned, at.in_hand, [attempt_from(request.POST)])
-    except ValidationError as error:
-        return _count(request, at, request.POST, error.messages)
-    return redirect(reverse("practice:count", query=_kept(request.POST)))
-
-
-@require_POST
-def back(request):
-    """Take the last attempt at a note away."""
-    at = _at(request, request.POST)
-    note = note_in(at.in_hand, Address.read(request.POST).note, [])
-    if note is not None:
-        asked = at.owned, note.midi, request.POST.get("fingering", ""), timezone.now() - LATELY
-        last = queries.latest_on(*asked)[:1]
-        services.take_back_attempts(request.user, at.owned, at.in_hand, [key for key, *_ in last])
-    return redirect(reverse("practice:count", query=_kept(request.POST)))
-
-
-def _kept(data):
-    """What an address of count mode keeps."""
-    kept = {name: data.get(name) for name in CARRIED}
-    kept["entry"] = kept["entry"] or data.get("fingering")
-    return {name: value for name, value in kept.items() if value}

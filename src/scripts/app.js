@@ -3,7 +3,7 @@
 import Alpine from "@alpinejs/csp";
 import "htmx.org";
 import { bench } from "./bench.js";
-import { count } from "./count.js";
+import { count, waiting } from "./count.js";
 import { drop } from "./drop.js";
 import "./keys.js";
 import { lesson } from "./lesson.js";
@@ -19,5 +19,8 @@ Alpine.data("lesson", lesson);
 Alpine.data("metronome", metronome);
 Alpine.data("midi", midi);
 Alpine.data("pedal", pedal);
+Alpine.data("waiting", waiting);
 Alpine.data("paper", () => ({ print: () => window.print() }));
+// Days are told by the clock of the teacher; until they choose one, by that of the browser.
+document.cookie = `zone=${Intl.DateTimeFormat().resolvedOptions().timeZone}; path=/; samesite=lax`;
 Alpine.start();

@@ -1,52 +1,70 @@
-// Count mode: each tap is kept here until it is kept there; what cannot be sent waits, and is sent again.
+// Counting: each press is kept in this browser at once, and sent when it can be.
 import htmx from "htmx.org";
-import { say } from "./parts.js";
+import { add, forgetRefused, localMoment, newKey, onChange, state, takeBack } from "./queue.js";
 
-const KEPT = "attempts waiting"; // in the browser's own store: it outlives the page
-const AGAIN_MS = 5000;
+const presses = (number) => `${number} press${number === 1 ? "" : "es"}`;
 
-const read = () => {
-  try {
-    return JSON.parse(localStorage.getItem(KEPT)) ?? [];
-  } catch {
-    return [];
-  }
-};
-
-export const count = () => ({
+// What waits is said on every page, outside of what a page puts in its own place.
+export const waiting = () => ({
   waiting: 0,
-  timer: 0,
-  sending: false,
+  undone: 0,
+  refused: [],
+  stuck: "",
 
   get waitingWords() {
-    return this.waiting ? `${this.waiting} not sent yet; kept here and sent again.` : "";
+    if (!this.waiting) return this.undone ? "Taken back here; told when there is a connection." : "";
+    const { who } = document.body.dataset;
+    if (this.stuck === "sign-in" || !who) return `Sign in to send ${presses(this.waiting)}, kept in this browser.`;
+    if (this.stuck === "closed") return `${presses(this.waiting)} kept here; this page is closed and takes no more.`;
+    return `${presses(this.waiting)} not sent yet; kept here and sent again.`;
   },
 
   init() {
-    this.waiting = read().length;
-    this.again = () => this.send();
-    addEventListener("online", this.again);
-    this.timer = setInterval(this.again, AGAIN_MS);
-    if (this.waiting) this.send();
+    this.leave = onChange(() => this.look());
+    this.look();
   },
 
   destroy() {
-    removeEventListener("online", this.again);
-    clearInterval(this.timer);
+    this.leave();
+  },
+
+  async look() {
+    const now = await state();
+    Object.assign(this, now, { refused: now.refused.map((row) => `${row.says}: ${row.refused}`) });
+  },
+
+  seen() {
+    forgetRefused();
+  },
+});
+
+export const count = () => ({
+  init() {
+    this.sent = ({ detail }) => this.told(detail);
+    document.addEventListener("presses-sent", this.sent);
+  },
+
+  destroy() {
+    document.removeEventListener("presses-sent", this.sent);
   },
 
   tap(event) {
     const button = event.currentTarget;
-    const { csrfmiddlewaretoken, ...told } = Object.fromEntries(new FormData(button.form));
-    if (told.bpm) told.bpm = this.tempo(told.bpm);
-    this.keep([...read(), {
-      ...told,
-      key: crypto.randomUUID?.() ?? this.random(),
+    const { drawn, bpm } = Object.fromEntries(new FormData(button.form));
+    add({
+      drawn,
+      key: newKey(),
       result: button.dataset.result,
-      cracked_to: button.dataset.cracked,
-      made: new Date().toISOString(),
-    }]);
-    this.send();
+      cracked_to: button.dataset.cracked ?? "",
+      bpm: bpm && this.tempo(bpm),
+      made: localMoment(),
+      says: button.textContent.trim(),
+    });
+  },
+
+  takeBack(event) {
+    const button = event.currentTarget;
+    takeBack(new FormData(button.form).get("drawn"), button.value);
   },
 
   // What the metronome is set to, within what a tempo may be; it may have been changed since the page came.
@@ -55,48 +73,15 @@ export const count = () => ({
     return String(set >= 20 && set <= 400 ? set : bpm);
   },
 
-  // Where a page is not served safely the browser makes no keys of its own.
-  random() {
-    const bytes = crypto.getRandomValues(new Uint8Array(16));
-    return [...bytes].map((byte) => byte.toString(16).padStart(2, "0")).join("");
-  },
-
-  keep(attempts) {
-    localStorage.setItem(KEPT, JSON.stringify(attempts));
-    this.waiting = attempts.length;
-  },
-
-  // Those of one instrument at a time; what is refused is given up, or it would be sent for ever.
-  async send() {
-    const all = read();
-    if (this.sending || !all.length) return;
-    this.sending = true;
-    const on = all[0].on;
-    const some = all.filter((one) => one.on === on).slice(0, 500);
-    try {
-      const answer = await fetch(this.$root.dataset.log, {
-        method: "POST",
-        headers: { "Content-Type": "application/json", "X-CSRFToken": this.token() },
-        body: JSON.stringify({ on, attempts: some }),
-      });
-      if (!answer.ok && ![404, 422].includes(answer.status)) throw new Error(answer.statusText);
-      say(answer.ok ? "" : await this.wrong(answer));
-      const sent = new Set(some.map((one) => one.key));
-      this.keep(read().filter((one) => !sent.has(one.key)));
-      if (on === this.$root.dataset.on) htmx.ajax("GET", location.search, { source: "#count-frame" });
-    } catch {
-      this.waiting = read().length;
+  // What the server makes of what is kept by now. On a student's page the cards stay where they are: each is
+  // told its own count.
+  told({ counted }) {
+    if (!counted) return htmx.ajax("GET", location.pathname + location.search, { source: "#count-frame" });
+    for (const [drawn, { words, last }] of Object.entries(counted)) {
+      const card = [...this.$root.querySelectorAll("form")].find((form) => new FormData(form).get("drawn") === drawn);
+      if (!card) continue;
+      card.querySelector("[role=status]").textContent = words;
+      card.querySelector("[name=back]").value = last;
     }
-    this.sending = false;
-    if (read().some((one) => !some.includes(one) && one.on !== on)) this.send();
-  },
-
-  async wrong(answer) {
-    const { errors = [] } = await answer.json().catch(() => ({}));
-    return `Not kept: ${errors.join(" ") || "that instrument is not there any more."}`;
-  },
-
-  token() {
-    return this.$root.querySelector("[name=csrfmiddlewaretoken]").value;
   },
 });

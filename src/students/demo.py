@@ -18,13 +18,13 @@ from core.practice.ladder import begin, played
 from core.practice.player import Hands
 from core.routes.hard_moves import hardest, safe_bpm
 from core.routes.practised import asked_of
+from counting.asked import spot_asked
 from evidence import services as evidence
 from evidence.told import reach_counted
 from passages import services
 from practice import demo as practice
 from practice import drilling
 from practice.services import keep_drills, log_attempts
-from practice.spots import SpotAsked, spot_asked
 from studio.services import add_instrument, save_student
 from studio.shipped import instrument
 
@@ -91,8 +91,8 @@ def climb_moves(teacher, passage, seed):
         player = Hands(asked_of(moves, *pair) * float(np.exp(random.normal(0, SLOWER))), random)
         target = round(at.settings.tempo_bpm)
         climb = begin(safe_bpm(table, n - 1, n, target), target)
-        asked = SpotAsked(events[max(n - 2, 0)].id, events[n].id)
-        spot, first, _ = spot_asked(at, asked)
+        drawn = spot_asked(at, events[max(n - 2, 0)].id, events[n].id).drawn
+        spot, first = drawn.spot, drawn.first
         for days_ago in DAYS_AGO:
             begins = timezone.now() - timedelta(days=days_ago)
             for minute in range(A_SESSION):

@@ -9,22 +9,27 @@ from django.db.models import Count, F, Prefetch, Q
 from django.http import Http404, QueryDict
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
+from django.utils.crypto import constant_time_compare
 
 from bench.queries import Opened
 from bench.queries import opened as opened_of
 from catalogue.queries import Chosen, chosen
-from core.practice.attempts import By, Result
+from core.practice.attempts import By, Result, SpotNote
 from core.practice.learning import Learning
+from counting.drawn import Drawn
+from counting.spots import began_of, stands_in
 from evidence import told
-from evidence.models import AttemptMade, Told
+from evidence.models import AttemptMade, SpotPlayed, Told
 from passages.models import KeptPassage
 from practice import queries as practice
 from practice.models import Plan
-from students.models import StudentPage
+from students.models import StudentPage, digest
 from studio.access import of
 from studio.models import Student
 
-A_PAGE, DRILLS_MOST = 40, 40
+A_PAGE, DRILLS_MOST, MOVE = 40, 40, 2
+# How a page says that it is about no passage.
+NO_PASSAGE = "none"
 # Passages as they are practised: what is due comes first, then what was changed last.
 DUE_FIRST = (F("due").asc(nulls_last=True), "-changed", "-pk")
 
@@ -79,6 +84,8 @@ def _solvable(passage, in_hand):
 
 def music_named(on_with: OnWith, key: str) -> Opened | None:
     """The passage of the instrument that an address names, where it can be solved; else the one practised."""
+    if key == NO_PASSAGE:
+        return None
     if not (key.isascii() and key.isdigit() and len(key) < 10):
         return on_with.music
     rows = _music_on(on_with.at.owned).filter(pk=int(key))
@@ -135,10 +142,10 @@ def page_of(students, asked):
 
 def weekly_on(instruments, since) -> dict[int, list[tuple[date, str, str]]]:
     """Day, place and result of every attempt since a day, by key of the instrument."""
-    rows = AttemptMade.objects.filter(instrument__in=instruments, made__gte=since).order_by()
+    rows = AttemptMade.objects.filter(instrument__in=instruments, day__gte=since).order_by()
     found: dict[int, list[tuple[date, str, str]]] = {}
-    for key, made, place, result in rows.values_list("instrument", "made", "place", "result"):
-        found.setdefault(key, []).append((timezone.localtime(made).date(), place, result))
+    for key, *played in rows.values_list("instrument", "day", "place", "result"):
+        found.setdefault(key, []).append(tuple(played))
     return found
 
 
@@ -180,27 +187,41 @@ def student_page_of(teacher, pk) -> StudentPage:
 def open_page(token) -> StudentPage | None:
     """The page that an address names; None where there is none, or it is open no more."""
     found = StudentPage.objects.select_related("instrument__teacher", "instrument__student")
-    page = found.filter(token=token[:64]).first()
+    found = found.filter(instrument__teacher__is_active=True)
+    key = token.partition("-")[0]
+    page = found.filter(pk=int(key)).first() if key.isascii() and key.isdigit() and len(key) < 10 else None
+    if page is None or not constant_time_compare(page.token, token):
+        page = found.filter(before=digest(token[:64])).first()
     return page if page is not None and page.is_open else None
 
 
 def asked_of(page) -> QueryDict:
-    """What a page asks of the sheet; the instrument is its own, whatever stands there."""
+    """What a page asks of the sheet: its own instrument and its own passage, or none where that is gone."""
     asked = QueryDict(page.asked, mutable=True)
     asked["on"] = f"i{page.instrument_id}"
+    key = asked.get("passage", "")
+    there = key.isascii() and key.isdigit() and len(key) < 10
+    if not (there and _music_on(page.instrument).filter(pk=int(key)).exists()):
+        asked["passage"] = NO_PASSAGE
     return asked
 
 
-def played_today(owned, music: Opened | None) -> dict[tuple[int, int | None], tuple[int, int]]:
-    """Clean attempts of today and all of them, by note alone, and by note and place in the passage."""
-    begun = timezone.localtime().replace(hour=0, minute=0, second=0, microsecond=0)
-    here = Q(spot=None) | Q(spot__passage=music.passage.pk) if music else Q(spot=None)
-    rows = AttemptMade.objects.filter(here, instrument=owned, made__gte=begun).order_by()
-    found: dict[tuple[int, int | None], tuple[int, int]] = {}
-    for midi, at, first, result in rows.values_list("note_midi", "at", "spot__first", "result"):
-        key = midi, None if first is None else first + at
-        clean, total = found.get(key, (0, 0))
-        found[key] = clean + (result == Result.CLEAN), total + 1
+def passage_gone(page, asked) -> bool:
+    """Whether a page was made for a passage that is there no more; `asked` is what it asks."""
+    return asked["passage"] == NO_PASSAGE != QueryDict(page.asked).get("passage", NO_PASSAGE)
+
+
+def counted_today(page, music: Opened) -> list[Drawn]:
+    """Moves of a passage that a student counted today on a page, as they were drawn."""
+    rows = SpotPlayed.objects.filter(passage=music.passage.pk, instrument=page.instrument_id)
+    rows = rows.filter(attempts__day=timezone.localdate(), attempts__by=By.STUDENT).distinct().order_by("pk")
+    owned, found = page.instrument, []
+    for first, notes in rows.values_list("first", "notes")[:DRILLS_MOST]:
+        steps = tuple(SpotNote(*note) for note in notes)
+        if len(steps) == MOVE and stands_in(music, steps, first):
+            began = began_of(music.solution().events[first + 1])
+            drawn = Drawn(owned.pk, owned.setup, steps, 1, music.passage.pk, first, began=began, page=page.pk)
+            found.append(drawn)
     return found
 
 

@@ -1,17 +1,15 @@
 """Every change to students' pages: one function a use case; and what is logged on them."""
 
 import logging
-import secrets
 from datetime import timedelta
 
 from django.core.exceptions import ValidationError
 from django.db import transaction
 from django.utils import timezone
 
-from catalogue.queries import of_instrument
 from core.practice.attempts import By
+from counting.services import REFUSED, Answer, keep_presses, take_back
 from evidence.models import AttemptMade
-from practice.services import log_attempts
 from students.models import StudentPage
 from studio.access import own
 
@@ -19,6 +17,7 @@ security = logging.getLogger("security.pages")
 DAYS, PAGES_OPEN, ASKED_MOST = range(1, 181), 20, 2_000
 # Attempts that a student may log on pages, in an hour and in a day, on one instrument.
 A_HOUR, A_DAY = 200, 600
+ENOUGH = "Enough for now: rest, and go on later."
 
 
 @transaction.atomic
@@ -34,7 +33,6 @@ def make_page(teacher, owned, *, asked="", pins=None, days=14, may_log=False):
         raise ValidationError("So many links are open already; revoke those that are not used.", code="many")
     page = StudentPage.objects.create(
         instrument=owned,
-        token=secrets.token_urlsafe(32),
         asked=asked,
         pins=pins or {},
         may_log=may_log,
@@ -53,17 +51,32 @@ def revoke_page(teacher, page):
 
 
 @transaction.atomic
-def log_on_page(page, logged):
-    """Keep an attempt of the student's own, if the teacher allows it and there are not too many of them.
+def log_on_page(page, presses):
+    """Keep presses of the student's own, if the teacher allows it and there are not too many of them.
 
-    Whoever has the address acts for the teacher who made it, in this alone.
+    Whoever has the address acts for the teacher who made it, in this alone. `presses` are as
+    `counting.services.keep_presses` takes them; those beyond the limit are refused.
     """
-    page = StudentPage.objects.select_related("instrument__teacher").filter(pk=page.pk).first()
-    if page is None or not page.is_open or not page.may_log:
-        raise ValidationError("Attempts are not logged through this link.", code="closed")
+    page = _that_may_log(page)
     now, own_attempts = timezone.now(), AttemptMade.objects.filter(instrument=page.instrument, by=By.STUDENT)
-    for most, since in ((A_HOUR, timedelta(hours=1)), (A_DAY, timedelta(days=1))):
-        if own_attempts.filter(made__gt=now - since).count() >= most:
-            raise ValidationError("Enough for now: rest, and go on later.", code="rate")
-    owned = page.instrument
-    return log_attempts(owned.teacher, owned, of_instrument(owned), [logged])
+    room = min(
+        most - own_attempts.filter(made__gt=now - since).count()
+        for most, since in ((A_HOUR, timedelta(hours=1)), (A_DAY, timedelta(days=1)))
+    )
+    few, more = presses[: max(room, 0)], presses[max(room, 0) :]
+    answers = keep_presses(page.instrument.teacher, few, page=page.pk)
+    return [*answers, *(Answer(key, REFUSED, ENOUGH) for key, *_ in more)]
+
+
+@transaction.atomic
+def take_back_on_page(page, keys):
+    """Take presses back that were made by a student, on the instrument of a page."""
+    page = _that_may_log(page)
+    take_back(page.instrument.teacher, keys, page=page)
+
+
+def _that_may_log(page):
+    page = StudentPage.objects.select_related("instrument__teacher").filter(pk=page.pk).first()
+    if page is None or not page.is_open or not page.may_log or not page.instrument.teacher.is_active:
+        raise ValidationError("Attempts are not logged through this page.", code="closed")
+    return page

@@ -60,7 +60,7 @@ class AskedSheet:
 
     @cached_property
     def week(self) -> WeekPage:
-        return week_of(self.on_with)
+        return week_of(replace(self.on_with, music=self.music))
 
     @property
     def route(self) -> dict[str, str]:

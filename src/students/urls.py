@@ -12,6 +12,7 @@ urlpatterns = [
     path("students/pages/make/", sheet_views.make_page, name="make-page"),
     path("students/pages/<int:pk>/revoke/", sheet_views.revoke_page, name="revoke-page"),
     path("for/<str:token>/", sheet_views.show_page, name="for-student"),
+    path("for/<str:token>/presses/", sheet_views.presses_on_page, name="for-student-presses"),
     path("for/<str:token>/log/", sheet_views.log_on_page, name="for-student-log"),
     path("students/log/", views.log, name="log"),
     path("students/week/", views.week, name="week"),

@@ -19,6 +19,7 @@ from studio.address import Address
 from studio.shipped import INSTRUMENTS
 from studio.shipped import instrument as model_named
 from studio.views import refused_on_a_page
+from studio.zones import week_begins
 
 
 @require_GET
@@ -35,8 +36,9 @@ def students(request):
 def student(request, pk):
     row = queries.student_of(request.user, pk)
     today, music = timezone.localdate(), queries.music_of(request.user, owned__student=row)
-    weekly = queries.weekly_on(list(row.instruments.all()), timezone.now() - timedelta(weeks=WEEKS))
-    hits = {key: hits_by_week(attempts, today) for key, attempts in weekly.items()}
+    weekly = queries.weekly_on(list(row.instruments.all()), timezone.localdate() - timedelta(weeks=WEEKS))
+    begins = week_begins(request.user)
+    hits = {key: hits_by_week(attempts, today, begins) for key, attempts in weekly.items()}
     page = one_student(row, music, today, hits)
     return render(request, "students/student.html", {"page": page})
 
@@ -57,10 +59,10 @@ def log(request):
     on_with = queries.on_with(request.user, Address.read(request.GET).on)
     owned, in_hand, today = on_with.at.owned, on_with.at.in_hand, timezone.localdate()
     fingered = queries.fingered_on(owned)
-    weekly = queries.weekly_on([owned], timezone.now() - timedelta(weeks=WEEKS)).get(owned.pk, [])
+    weekly = queries.weekly_on([owned], timezone.localdate() - timedelta(weeks=WEEKS)).get(owned.pk, [])
     playings = queries.playings_of(on_with.music)
     told = weekly, fingered, queries.cracks_on(owned), on_with.music, playings, queries.stumbles_on(owned)
-    page = log_page(in_hand, *told, today)
+    page = log_page(in_hand, *told, today, week_begins(request.user))
     context = {"page": page, "chosen": on_with.at, "by_student": queries.by_student(owned)}
     return render(request, "students/log.html", context)
 

@@ -8,7 +8,8 @@ from core.instruments.hand import FINGERS, Hand
 from core.instruments.naming import Naming
 from core.music.pitch import A4_HZ_MAX, A4_HZ_MIN
 from core.numbers import decimal
-from studio.models import NAMING, Student
+from studio import zones
+from studio.models import NAMING, WEEK_BEGINS, WEEKDAYS, ZONE, Student
 from studio.refusals import refuse
 from studio.shipped import instrument, instrument_choices, schools
 
@@ -173,6 +174,22 @@ class TeachingForm(forms.Form):
             label="How touches are named, on screen and on sheets",
         )
 
+        self.fields["zone"] = forms.ChoiceField(
+            required=False,
+            choices=[
+                ("", "that of the browser"),
+                *((name, name.replace("_", " ")) for name in zones.names()),
+            ],
+            initial=taught.get(ZONE, ""),
+            label="Days are told by the clock of",
+        )
+        self.fields["week"] = forms.ChoiceField(
+            required=False,
+            choices=[(day, day) for day in WEEKDAYS],
+            initial=taught.get(WEEK_BEGINS) or WEEKDAYS[0],
+            label="Weeks begin on",
+        )
+
     @property
     def asked(self):
         """Every question with its field and its positions."""
@@ -181,7 +198,8 @@ class TeachingForm(forms.Form):
     @property
     def answers(self):
         positions = {question.name: self.cleaned_data[_field(question)] for question in self.questions}
-        return positions | {NAMING: self.cleaned_data["naming"]}
+        own = {NAMING: "naming", ZONE: "zone", WEEK_BEGINS: "week"}
+        return positions | {question: self.cleaned_data[name] for question, name in own.items()}
 
 
 def _field(question):

@@ -91,6 +91,9 @@ class Setup(models.Model):
 
 # Not a question of the schools, but kept like one: how touches are named on screen and on sheets.
 NAMING = "naming of touches"
+# Nor these: the clock by which days are told, and the day on which weeks begin.
+ZONE, WEEK_BEGINS = "time zone", "week begins"
+WEEKDAYS = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
 
 
 class Teaching(models.Model):

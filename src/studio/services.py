@@ -1,5 +1,7 @@
 """Every change to students and their instruments: one function a use case, for the acting teacher."""
 
+from zoneinfo import available_timezones
+
 from django.core.exceptions import ValidationError
 from django.db import transaction
 
@@ -7,7 +9,7 @@ from core.errors import CoreError
 from core.instruments.naming import Naming
 from core.music.pitch import check_a4
 from studio.access import of, own
-from studio.models import NAMING, OwnedInstrument, Setup, Student, Teaching
+from studio.models import NAMING, WEEK_BEGINS, WEEKDAYS, ZONE, OwnedInstrument, Setup, Student, Teaching
 from studio.queries import details_to_start_from
 from studio.refusals import refuse
 from studio.shipped import instrument, schools
@@ -77,6 +79,12 @@ def take_positions(teacher, answers):
         if question == NAMING:
             if position not in ("", *Naming):
                 raise ValidationError("Touches cannot be named so.", code="naming")
+        elif question == ZONE:
+            if position and position not in available_timezones():
+                raise ValidationError("No such time zone is known here.", code="zone")
+        elif question == WEEK_BEGINS:
+            if position not in ("", *WEEKDAYS):
+                raise ValidationError("A week begins on one of its seven days.", code="week")
         else:
             _check_position(question, position)
     of(teacher, Teaching).filter(question__in=answers).delete()
@@ -85,6 +93,13 @@ def take_positions(teacher, answers):
         for question, position in answers.items()
         if position
     )
+
+
+def keep_zone(teacher, name):
+    """Take a zone over from the browser; one that the teacher chose stays."""
+    if name not in available_timezones():
+        raise ValidationError("No such time zone is known here.", code="zone")
+    of(teacher, Teaching).get_or_create(question=ZONE, defaults={"teacher": teacher, "position": name})
 
 
 def _check_position(question, position, family=""):

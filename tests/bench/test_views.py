@@ -291,10 +291,10 @@ def test_pages_keep_their_number_of_queries(
     )  # what was judged, read, counted of notes and spots, preferred and prepared on the instrument
     counted = 4 if owned else 0  # the guess of the reach, what was told, what was counted before, and since
     for name, queries in (
-        ("list", 4),
-        ("bench", 7 + more + counted),
-        ("sheet", 6 + more + counted),
-        ("download", 6 + more),
+        ("list", 5),
+        ("bench", 8 + more + counted),
+        ("sheet", 7 + more + counted),
+        ("download", 7 + more),
     ):
         address = of_passage(name, passage)
         with django_assert_num_queries(queries):

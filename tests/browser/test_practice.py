@@ -22,7 +22,7 @@ def test_twenty_attempts_by_pedal_outlive_a_lost_connection(page, site, owned):
     page.context.set_offline(True)
     for _ in range(6):
         page.keyboard.press("PageDown")
-    expect(page.locator("#waiting")).to_contain_text("6 not sent yet")
+    expect(page.locator("#waiting")).to_contain_text("6 presses not sent yet")
     page.context.set_offline(False)
     expect(page.locator("#counted")).to_contain_text("10 of 14 clean")
     expect(page.locator("#waiting")).to_be_empty()
@@ -43,11 +43,11 @@ def test_attempts_outlive_the_page_that_took_them(page, site, owned):
     key = owned["alto-saxophone"]
     page.goto(f"{site}/practice/count/?on=i{key}&note=G6")
     expect(page.locator("#counted")).to_be_visible()
-    page.route("**/practice/log/", lambda route: route.abort())
+    page.route("**/practice/count/presses/", lambda route: route.abort())
     page.keyboard.press("1")
     page.keyboard.press("3")
-    expect(page.locator("#waiting")).to_contain_text("2 not sent yet")
-    page.unroute("**/practice/log/")
+    expect(page.locator("#waiting")).to_contain_text("2 presses not sent yet")
+    page.unroute("**/practice/count/presses/")
     page.goto(f"{site}/practice/count/?on=i{key}&note=A6")
     expect(page.locator("#waiting")).to_be_empty()
     today = AttemptMade.objects.filter(note_midi=91, made__date=timezone.localdate())
@@ -170,19 +170,19 @@ def test_from_a_hard_link_to_a_drill_on_paper_and_up_a_step_of_its_ladder(watche
 def test_what_a_student_counts_through_a_link_is_seen_until_it_is_revoked(watched, site, owned, browser):
     on = f"i{owned['alto-saxophone']}"
     watched.goto(f"{site}/students/sheet/?on={on}")
-    watched.get_by_label("The student may count through it").check()
-    watched.get_by_role("button", name="Make a link").click()
+    watched.get_by_label("The student may count on it").check()
+    watched.get_by_role("button", name="Make a page").click()
     address = watched.get_by_role("link", name="/for/").get_attribute("href")
     context = browser.new_context(viewport={"width": 390, "height": 844})
     phone = context.new_page()
     phone.goto(address)
     assert phone.evaluate("() => document.documentElement.scrollWidth - innerWidth") <= 0
-    phone.locator("#note").get_by_role("button", name="Clean").click()
-    expect(phone.locator("#note")).to_contain_text("1 of 1 clean today")
+    phone.locator("#count form").first.get_by_role("button", name="Clean").click()
+    expect(phone.locator("#count form").first).to_contain_text("1 of 1 clean today")
     watched.goto(f"{site}/students/log/?on={on}")
     expect(watched.get_by_text("1 of them counted by the student")).to_be_visible()
     watched.goto(f"{site}/students/sheet/?on={on}")
     watched.get_by_role("button", name="Revoke").click()
-    expect(watched.get_by_text("The link is revoked")).to_be_visible()
+    expect(watched.get_by_text("The page is closed")).to_be_visible()
     assert phone.goto(address).status == 404
     context.close()

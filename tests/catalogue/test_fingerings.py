@@ -629,10 +629,10 @@ def test_pages_keep_their_number_of_queries(signed_in, teacher, owned, django_as
         save(teacher, note="A6", touches=f"octave 1 {'2' if n % 2 else '3'}", reason="x") if n < 2 else None
     asked = {"on": f"i{owned.pk}"}
     for name, more, queries in (
-        ("library", {}, 14),
-        ("note", {"note": "Bb4"}, 16),
-        ("walk", {}, 14),
-        ("audit", {}, 14),
+        ("library", {}, 15),
+        ("note", {"note": "Bb4"}, 17),
+        ("walk", {}, 15),
+        ("audit", {}, 15),
     ):
         with django_assert_num_queries(queries):
             assert page(signed_in, name, **asked, **more).status_code == 200

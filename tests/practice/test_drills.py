@@ -121,7 +121,7 @@ def test_the_whole_of_a_kept_drill_is_counted(signed_in, passage):
     page = signed_in.get(address(passage, 4, 7))
     signed_in.post(address(passage, 4, 7), {"drill": next(n for n in names(page) if "first-on" in n)})
     drill = KeptPassage.objects.latest("pk")
-    words = words_of(signed_in.get(reverse("practice:count-spot", args=[drill.pk])))
+    words = words_of(signed_in.get(reverse("counting:spot", args=[drill.pk]), follow=True))
     assert f"{drill.notes} notes, bar 1 to {drill.bars}" in words
 
 
@@ -132,7 +132,7 @@ def test_drills_of_a_passage_ask_as_often_whatever_there_is(
     signed_in.get(where)
     for _ in range(5):
         make_passage(teacher, SCORE, owned=passage.owned)
-    with django_assert_num_queries(16):
+    with django_assert_num_queries(17):
         signed_in.get(where)
 
 

@@ -32,7 +32,7 @@ def post(client, name, owned, **fields):
 def count(teacher, owned, midi, hits, days_ago):
     made = [timezone.now() - timedelta(days=days_ago, minutes=n) for n in range(hits)]
     logged = [Logged(Attempt(midi, Result.CLEAN, 1), uuid.uuid4(), moment) for moment in reversed(made)]
-    evidence.log_attempts(teacher, owned, of_instrument(owned), logged)
+    evidence.log_attempts(teacher, owned, logged)
 
 
 def test_a_plan_says_what_a_note_a_week_reaches_by_the_due_date(signed_in, owned):

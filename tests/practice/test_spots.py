@@ -66,27 +66,6 @@ def address(name, passage, **asked):
     return f"{reverse(name, args=[passage.pk])}?{query}"
 
 
-def sent(page):
-    """The fields of the form that sends an attempt."""
-    form = page.content.decode().split("x-on:submit.prevent")[1].split("</form>")[0]
-    return dict(re.findall(r'name="(\w+)" value="([^"]*)"', form)) | {"result": ""}
-
-
-def test_a_spot_is_counted_without_a_script_and_taken_back(signed_in, owned, passage):
-    where = address("practice:count-spot", passage, **{"from": 0, "to": 3, "miss": 2})
-    page = signed_in.get(where)
-    assert "A miss is counted at B3" in words_of(page)
-    for result in ("clean", "stumbled", "clean"):
-        page = signed_in.post(where, sent(page) | {"result": result}, follow=True)
-    words = words_of(page)
-    assert "2 of 3 clean" in words
-    assert "Last: clean at 160, stumbled at B3, clean at 160" in words
-    assert set(AttemptMade.objects.values_list("spot__first", "at", "bpm")) == {(0, 2, 160)}
-    page = signed_in.post(where.replace("/count/", "/count/back/"), follow=True)
-    assert "1 of 2 clean" in words_of(page)
-    assert SpotPlayed.objects.count() == 1
-
-
 def test_stumbles_slow_the_hands_of_that_student_where_attempts_count(
     signed_in, teacher, owned, passage, make_instrument, make_passage
 ):
@@ -160,9 +139,7 @@ def test_what_cannot_be_is_refused_whole(
     teacher, owned, passage, other_teacher, make_passage, make_instrument
 ):
     good = spot_of(passage)
-    foreign = make_passage(other_teacher, RUN, owned=make_instrument(other_teacher))
     for spot, said in (
-        (Spot(good.steps, foreign.pk), "passage is not one"),
         (Spot((good.steps[0], SpotNote(61, "Bb4-bis", 1.0)), passage.pk), "no fingering"),
         (Spot((good.steps[0], SpotNote(20, "", 1.0)), passage.pk), "outside the range"),
     ):
@@ -170,6 +147,14 @@ def test_what_cannot_be_is_refused_whole(
             play(teacher, owned, spot, at=len(spot.steps) - 1)
     assert not AttemptMade.objects.exists()
     assert not SpotPlayed.objects.exists()
+
+
+def test_a_spot_of_a_passage_for_another_instrument_is_kept_by_itself(
+    teacher, owned, make_passage, make_instrument
+):
+    foreign = make_passage(teacher, RUN, owned=make_instrument(teacher))
+    play(teacher, owned, spot_of(foreign))
+    assert SpotPlayed.objects.get().passage is None
 
 
 def test_attempts_outlive_their_passage_and_are_taken_away_without_loss(teacher, owned, passage):
@@ -187,22 +172,6 @@ def test_attempts_outlive_their_passage_and_are_taken_away_without_loss(teacher,
     assert left.attempt.spot.steps == kept[0].attempt.spot.steps
 
 
-def test_a_ladder_climbs_at_its_step_and_the_week_goes_on_from_it(signed_in, teacher, owned, passage):
-    page = signed_in.get(address("practice:count-spot", passage, **{"from": 0, "to": 1}))
-    climb = re.search(r"Climb from ♩ = (\d+) to 160", words_of(page))
-    start = int(climb[1])
-    assert 20 < start < 160
-    where = address("practice:count-spot", passage, **{"from": 0, "to": 1}) + f"&start={start}&target=160"
-    page = signed_in.get(where, follow=True)
-    (climbing,) = {address for address, _ in page.redirect_chain}
-    for _ in range(3):
-        page = signed_in.post(climbing, sent(page) | {"result": "clean"}, follow=True)
-    assert f"♩ = {start + 10} of 160" in words_of(page)
-    assert set(AttemptMade.objects.values_list("bpm", flat=True)) == {start}
-    week = words_of(signed_in.get(f"{reverse('students:week')}?on=i{owned.pk}"))
-    assert f"B3 to C♯4 (bar 1, beat 1), ♩ = {start + 10} of 160" in week.replace("Bar", "bar")
-
-
 def test_misses_stand_where_they_were_until_the_notes_are_others(signed_in, teacher, owned, passage):
     play(teacher, owned, spot_of(passage, 0, 3), Result.CRACKED, at=3, times=4)
     where = f"{reverse('students:log')}?on=i{owned.pk}"
@@ -211,33 +180,6 @@ def test_misses_stand_where_they_were_until_the_notes_are_others(signed_in, teac
     words = words_of(signed_in.get(where))
     assert "by note, wherever it was counted" in words
     assert "4 playings of spots that the passage no longer has are not shown" in words
-
-
-@pytest.mark.parametrize(
-    "asked", ["from=x&to=y", "from=&to=n1&miss=%00", "tempo=9999999", "climb=1-2-3", "start=90&target=30"]
-)
-def test_an_address_of_count_mode_that_cannot_be_falls_back_or_says_so(signed_in, passage, asked):
-    page = signed_in.get(f"{reverse('practice:count-spot', args=[passage.pk])}?{asked}")
-    assert page.status_code == (422 if "start" in asked else 200)
-    assert "B3 to C♯4" in words_of(page)
-
-
-def test_only_the_students_own_passage_is_counted(signed_in, teacher, other_teacher, make_passage, passage):
-    at_large = make_passage(teacher, RUN)
-    assert signed_in.get(reverse("practice:count-spot", args=[at_large.pk])).status_code == 404
-    foreign = make_passage(other_teacher, RUN)
-    assert signed_in.get(reverse("practice:count-spot", args=[foreign.pk])).status_code == 404
-    assert (
-        signed_in.post(reverse("practice:count-spot", args=[passage.pk]), {"result": "great"}).status_code
-        == 422
-    )
-
-
-def test_a_passage_of_one_note_has_no_spot(signed_in, teacher, owned, make_passage):
-    one = make_passage(teacher, "K:C\nc4|", owned=owned)
-    page = signed_in.get(reverse("practice:count-spot", args=[one.pk]))
-    assert page.status_code == 422
-    assert "count this one by itself" in words_of(page)
 
 
 def test_another_tempo_begins_a_step_of_its_own():

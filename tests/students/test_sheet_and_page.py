@@ -8,15 +8,17 @@ from django.core.exceptions import ValidationError
 from django.test import Client
 from django.urls import reverse
 from django.utils import timezone
+from tests.counts import drawn_on, keep, press, send
 from tests.pages import words_of
 
 from bench.services import keep_ossia
 from catalogue.queries import of_instrument
 from core.practice.attempts import By
 from evidence.models import AttemptMade
+from passages.services import delete_passage
 from practice import services as practice
 from students import services
-from students.models import StudentPage
+from students.models import StudentPage, digest
 from students.screens import sheet as sheets
 
 pytestmark = pytest.mark.django_db
@@ -38,7 +40,8 @@ def student_page(teacher, owned, passage):
     in_hand = of_instrument(owned)
     practice.set_plan(teacher, owned, in_hand, target_midi=90)
     practice.begin_note(teacher, owned, in_hand, 86)
-    return services.make_page(teacher, owned, asked="part=passage&part=ladder", may_log=True)
+    asked = f"part=passage&part=ladder&passage={passage.pk}"
+    return services.make_page(teacher, owned, asked=asked, may_log=True)
 
 
 def address(name, owned, **asked):
@@ -48,6 +51,14 @@ def address(name, owned, **asked):
 
 def for_student(student_page, log=False):
     return reverse("students:for-student-log" if log else "students:for-student", args=[student_page.token])
+
+
+def tap(client, student_page, card=0, result="clean", **more):
+    """A press on a card of the page, as a telephone without a script sends it."""
+    page = client.get(for_student(student_page)).content.decode()
+    forms = [form for form in page.split("<form")[1:] if 'name="drawn"' in form]
+    fields = dict(re.findall(r'name="(drawn|key|bpm)"\s+value="([^"]*)"', forms[card]))
+    return client.post(for_student(student_page, log=True), fields | {"result": result} | more)
 
 
 def test_a_sheet_has_what_is_wanted_and_no_more(signed_in, teacher, owned, passage):
@@ -110,11 +121,8 @@ def test_a_student_reads_and_counts_without_signing_in(
     words = words_of(page)
     assert owned.student.name in words
     assert "D6 by heart" in words
-    for what, result in (("note", "clean"), ("note", "cracked"), ("move0", "stumbled")):
-        assert (
-            stranger.post(for_student(student_page, log=True), {"what": what, "result": result}).status_code
-            == 302
-        )
+    for card, result in ((0, "clean"), (0, "cracked"), (1, "stumbled")):
+        assert tap(stranger, student_page, card, result).status_code == 302
     assert "1 of 2 clean today" in words_of(stranger.get(for_student(student_page)))
     rows = AttemptMade.objects.order_by("pk")
     assert [row.by for row in rows] == [By.STUDENT] * 3
@@ -134,7 +142,7 @@ def test_fingerings_on_a_page_stay_as_they_were_when_it_was_made(signed_in, owne
     assert student_page.is_open
     before = Client().get(for_student(student_page)).content.decode().split("<article")[1]
     for _ in range(8):
-        Client().post(for_student(student_page, log=True), {"what": "move0", "result": "stumbled"})
+        tap(Client(), student_page, 0, "stumbled")
     assert AttemptMade.objects.count() == 8
     after = Client().get(for_student(student_page)).content.decode().split("<article")[1]
     assert re.findall(r'href="#(f-[^"]+)"', after) == re.findall(r'href="#(f-[^"]+)"', before)
@@ -151,8 +159,10 @@ def test_a_page_that_is_closed_is_not_found(signed_in, teacher, owned, student_p
         done = Client().post(for_student(one, log=True), {"what": "note", "result": "clean"})
         assert done.status_code == 404
         with pytest.raises(ValidationError, match="not logged"):
-            services.log_on_page(one, None)
-    for token in ("x", "x" * 500, student_page.token[:-1], student_page.token.swapcase()):
+            services.log_on_page(one, [])
+        with pytest.raises(ValidationError, match="not logged"):
+            services.take_back_on_page(one, [])
+    for token in ("x", "x" * 500, student_page.token[:-1], student_page.token.upper(), "1-", "-", "9" * 30):
         assert Client().get(reverse("students:for-student", args=[token])).status_code == 404
     assert not AttemptMade.objects.exists()
 
@@ -167,12 +177,12 @@ def test_a_page_shows_its_own_student_whatever_its_address_asks(
     )
     words = words_of(Client().get(for_student(student_page) + f"?on=i{other.pk}"))
     assert "Another's Steps" not in words
-    assert "Weir Steps" in words
+    assert student_page.instrument.name in words
 
 
 @pytest.mark.parametrize(
     "sent",
-    [{}, {"what": "note", "result": "great"}, {"what": "move99", "result": "clean"}, {"what": "x" * 9999}],
+    [{}, {"result": "great"}, {"drawn": "x", "result": "clean"}, {"drawn": "x" * 9999}, {"key": "x"}],
 )
 def test_what_is_not_on_the_page_is_not_logged(student_page, sent):
     assert Client().post(for_student(student_page, log=True), sent).status_code == 422
@@ -183,17 +193,16 @@ def test_a_page_that_only_reads_logs_nothing_and_one_that_logs_has_a_limit(
     student_page, teacher, owned, monkeypatch
 ):
     monkeypatch.setattr(services, "A_HOUR", 3)
-    sent = [
-        Client().post(for_student(student_page, log=True), {"what": "note", "result": "clean"}).status_code
-        for _ in range(5)
-    ]
-    assert sent == [302, 302, 302, 429, 429]
+    assert [tap(Client(), student_page).status_code for _ in range(5)] == [302, 302, 302, 429, 429]
+    page = Client().get(for_student(student_page))
+    drawn, to = drawn_on(page), reverse("students:for-student-presses", args=[student_page.token])
+    some = [press(drawn) for _ in range(2)]
+    answer = send(Client(), *some, who=f"p{student_page.pk}", to=to)
+    assert [one["became"] for one in answer.json()["answers"]] == ["refused"] * 2
     StudentPage.objects.update(may_log=False)
     assert "Count what you play" not in words_of(Client().get(for_student(student_page)))
-    assert (
-        Client().post(for_student(student_page, log=True), {"what": "note", "result": "clean"}).status_code
-        == 422
-    )
+    assert Client().post(for_student(student_page, log=True), some[0]).status_code == 422
+    assert send(Client(), *some, who=f"p{student_page.pk}", to=to).status_code == 404
     assert AttemptMade.objects.count() == 3
 
 
@@ -224,11 +233,99 @@ def test_sheet_and_page_ask_as_often_whatever_there_is(
     for _ in range(much):
         make_passage(teacher, SCORE, owned=owned)
         signed_in.post(drills, {"drill": names[0]})
-        Client().post(for_student(student_page, log=True), {"what": "move0", "result": "clean"})
+        tap(Client(), student_page, 1)
     for client, where, queries in (
-        (signed_in, address("sheet", owned), 28),
-        (Client(), for_student(student_page), 26),
+        (signed_in, address("sheet", owned), 27),
+        (Client(), for_student(student_page), 30),
     ):
         client.get(where)
         with django_assert_num_queries(queries):
             assert client.get(where).status_code == 200
+
+
+def cards_of(page):
+    """Title of each card and the words of its count, in their order."""
+    forms = [form for form in page.content.decode().split("<form")[1:] if 'name="drawn"' in form]
+    return [
+        (re.search(r'class="pitch[^>]*>([^<]+)<', form)[1], re.search(r'role="status">([^<]+)<', form)[1])
+        for form in forms
+    ]
+
+
+def test_a_press_is_credited_to_what_was_drawn_however_moves_are_ranked_by_then(
+    teacher, owned, passage, student_page
+):
+    """One button pressed again and again, while the ranking turns: all of it is of one move."""
+    page = Client().get(for_student(student_page))
+    drawn, to = drawn_on(page, 1), reverse("students:for-student-presses", args=[student_page.token])
+    who, before = f"p{student_page.pk}", cards_of(page)
+    for n in range(12):
+        answer = send(Client(), press(drawn, "clean" if n % 3 else "stumbled", bpm="60"), who=who, to=to)
+        assert answer.json()["counted"][drawn]["words"] == f"{n - n // 3} of {n + 1} clean today"
+        now = cards_of(Client().get(for_student(student_page)))
+        assert [title for title, _ in now][:2] == [title for title, _ in before][:2]
+    spots = set(AttemptMade.objects.values_list("spot", "spot__first", "at"))
+    assert len(spots) == 1
+    assert dict(now)[before[1][0]] == "8 of 12 clean today"
+
+
+def test_a_student_takes_back_what_a_student_pressed_and_no_more(teacher, owned, student_page):
+    keep(owned, "D6")
+    theirs = AttemptMade.objects.get()
+    page = Client().get(for_student(student_page))
+    drawn, to = drawn_on(page), reverse("students:for-student-presses", args=[student_page.token])
+    mine = press(drawn)
+    send(Client(), mine, who=f"p{student_page.pk}", to=to)
+    for key in (mine["key"], str(theirs.key)):
+        send(Client(), who=f"p{student_page.pk}", to=to, back=[{"key": key, "drawn": drawn}])
+    assert AttemptMade.objects.get() == theirs
+
+
+def test_what_is_drawn_on_one_page_is_not_kept_through_another(teacher, owned, student_page, passage):
+    other = services.make_page(teacher, owned, asked=student_page.asked, may_log=True)
+    drawn = drawn_on(Client().get(for_student(student_page)))
+    to = reverse("students:for-student-presses", args=[other.token])
+    answer = send(Client(), press(drawn), who=f"p{other.pk}", to=to)
+    assert [one["became"] for one in answer.json()["answers"]] == ["refused"]
+    assert send(Client(), press(drawn), who=f"p{student_page.pk}", to=to).status_code == 403
+    assert not AttemptMade.objects.exists()
+
+
+def test_a_page_is_about_what_it_was_made_for(signed_in, teacher, owned, passage, make_passage, student_page):
+    """Newer music does not take its place; what is gone is said to be gone; what is about none shows none."""
+    make_passage(teacher, SCORE, owned=owned, title="Newer Steps")
+    none = services.make_page(teacher, owned, asked="part=passage", may_log=True)
+    words = words_of(Client().get(for_student(none)))
+    assert "Newer Steps" not in words
+    assert "not there any more" not in words
+    assert "Weir Steps" in words_of(Client().get(for_student(student_page)))
+    delete_passage(teacher, passage)
+    words = words_of(Client().get(for_student(student_page)))
+    assert "not there any more" in words
+    assert "Newer Steps" not in words
+
+
+def test_a_page_whose_music_grew_too_long_says_so(student_page, monkeypatch):
+    monkeypatch.setattr("students.sheets.NOTES_MOST", 1)
+    assert Client().get(for_student(student_page)).status_code == 422
+
+
+def test_the_pages_of_a_teacher_who_left_are_shut(teacher, student_page):
+    teacher.is_active = False
+    teacher.save()
+    assert Client().get(for_student(student_page)).status_code == 404
+
+
+def test_who_reads_the_database_has_no_addresses(student_page):
+    row = StudentPage.objects.filter(pk=student_page.pk).values().get()
+    secret = student_page.token.partition("-")[2]
+    assert len(secret) == 64
+    assert secret not in str(row)
+    StudentPage.objects.update(nonce="another")
+    assert Client().get(for_student(student_page)).status_code == 404
+
+
+def test_an_address_from_before_goes_on_by_its_digest(student_page):
+    StudentPage.objects.update(before=digest("an-address-of-the-time-before"))
+    where = reverse("students:for-student", args=["an-address-of-the-time-before"])
+    assert Client().get(where).status_code == 200

@@ -18,7 +18,7 @@ def test_an_address_is_read_as_it_was_made(address):
 
 def test_what_is_not_named_does_not_stand_in_it():
     at = Address(7, state="3", first="n1", last="n2")
-    assert at.to("practice:count-spot", climb="") == "/passages/7/count/?state=3&from=n1&to=n2"
+    assert at.to("counting:spot", climb="") == "/passages/7/count/?state=3&from=n1&to=n2"
     assert at.at(first="", last="").to("bench:bench") == "/passages/7/?state=3"
     assert Address().query() == "?"
 

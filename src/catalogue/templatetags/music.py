@@ -1,5 +1,6 @@
 """Filters for templates: numbers and icons as this field reads them."""
 
+import uuid
 from functools import cache
 
 from django import template
@@ -41,6 +42,12 @@ HALF_STEPS = {
 def half_step(way, address):
     """The way to the note a half step lower or higher."""
     return {"way": way, "address": address, **HALF_STEPS[way]}
+
+
+@register.simple_tag
+def new_key():
+    """A key for what a form sends: sent twice, it is kept once."""
+    return uuid.uuid4()
 
 
 @register.filter

@@ -204,7 +204,44 @@ def spot_text(spot: Spot) -> str:
     -------
     str
     """
-    return " ".join(f"{spell(s.midi).ascii}:{s.quarters!r}:{s.fingering}" for s in spot.steps)
+    return steps_text(spot.steps)
+
+
+def steps_text(steps: Iterable[SpotNote]) -> str:
+    """Notes with their fingerings as one text, like ``G5:0.0:id A5:0.5:id``.
+
+    Parameters
+    ----------
+    steps : iterable of SpotNote
+
+    Returns
+    -------
+    str
+    """
+    return " ".join(f"{spell(s.midi).ascii}:{s.quarters!r}:{s.fingering}" for s in steps)
+
+
+def steps_from(text: str) -> tuple[SpotNote, ...]:
+    """Notes of a text as `steps_text` writes it.
+
+    Parameters
+    ----------
+    text : str
+
+    Returns
+    -------
+    tuple of SpotNote
+        From 1 to 64.
+
+    Raises
+    ------
+    PracticeError
+        If it names none, too many, or one that cannot be.
+    """
+    steps = tuple(map(_step, text.split())) if len(text) <= SPOT_LIMIT else ()
+    if not 1 <= len(steps) <= SPOT_MOST:
+        raise PracticeError(f"a spot has from 1 to {SPOT_MOST} notes, got {len(steps)}")
+    return steps
 
 
 def spot_key(spot: Spot) -> uuid.UUID:
@@ -225,7 +262,7 @@ def _spot(row: Mapping[str, Any]) -> Spot | None:
     text = _text(row, "spot", SPOT_LIMIT)
     if not text:
         return None
-    return Spot(tuple(map(_step, text.split())), _number(row, "passage"), _number(row, "first") or 0)
+    return Spot(steps_from(text), _number(row, "passage"), _number(row, "first") or 0)
 
 
 def _step(text: str) -> SpotNote:

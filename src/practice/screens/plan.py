@@ -130,7 +130,7 @@ def plan_page(in_hand, plan, learning: Learning, sessions: int, today: date, off
         whole=_whole_says(ahead) if plan and plan.whole else "",
         due_says=_due_says(steps, plan.due, days) if plan and plan.due else "",
         caution=caution_for(in_hand, about) if about else "",
-        count=at.to("practice:count") if at else "",
+        count=at.to("counting:count") if at else "",
         closely=at.to("catalogue:note") if at else "",
     )
 

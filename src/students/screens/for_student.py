@@ -1,21 +1,22 @@
 """What a student sees on the page made for them: today, the note of the week, ladders, and the sheet."""
 
-import uuid
 from dataclasses import dataclass
 
-from django.utils import timezone
 from django.utils.safestring import SafeString
 
-from core.practice.attempt_format import Logged
-from core.practice.attempts import Attempt, By, Result
+from core.music.pitch import spell
+from core.practice.attempts import Result, SpotNote
+from counting.asked import spot_asked
+from counting.drawn import Drawn, drawn_of
+from counting.queries import Hits, today_of
 from drawing.compact import large_symbol
-from practice.spots import SpotAsked, spot_asked
-from students.screens.ladders import MoveDue, moves_due
+from students.queries import StudentPage, counted_today
+from students.screens.ladders import MoveDue, move_at, moves_due
 from students.screens.sheet import StudentSheet
 from students.screens.week import WeekPage
 
-NOTE = "note"
-RESULTS = {Result.CLEAN: "Clean", Result.STUMBLED: "Stumbled", Result.CRACKED: "Cracked"}
+OF_NOTE = (Result.CLEAN, Result.CRACKED)
+OF_MOVE = (Result.CLEAN, Result.STUMBLED)
 
 
 @dataclass(frozen=True)
@@ -24,22 +25,31 @@ class ToLog:
 
     Parameters
     ----------
-    name : str
-        By which a form asks for it.
+    id : str
+        Of its card: made of what it is, so that it stays the same.
+    drawn : str
+        What is drawn, as a press carries it.
     drawings : tuple of str
         The fingerings, in order.
     presses : tuple of (str, str)
         Values and words of what may come of it.
+    bpm : int or None
+        At which it is played.
     counted : str
         How many were clean today.
+    last_key : str
+        Key of the student's last press today; empty for none.
     """
 
-    name: str
+    id: str
     title: str
     says: str
+    drawn: str
     drawings: tuple[SafeString, ...]
     presses: tuple[tuple[str, str], ...]
+    bpm: int | None
     counted: str
+    last_key: str
 
 
 @dataclass(frozen=True)
@@ -51,59 +61,86 @@ class ForStudent:
     to_log: tuple[ToLog, ...]
 
 
-def for_student(asked, today, *, may_log) -> ForStudent:
+def for_student(asked, page: StudentPage) -> ForStudent:
     """Build the page.
+
+    What was counted on it today stays on it until tomorrow, as it was drawn, in the order of the music.
 
     Parameters
     ----------
     asked : students.sheets.AskedSheet
-    today : mapping of (int, int or None) to (int, int)
-        Clean attempts of today and all, by note, and by place in the passage for moves.
     """
-    in_hand, week, music = asked.on_with.at.in_hand, asked.week, asked.music
-    found = []
-    if may_log and week.note is not None:
-        clean, total = today.get((week.note.midi, None), (0, 0))
-        presses = tuple((r, w) for r, w in RESULTS.items() if r is not Result.STUMBLED)
-        says = "by heart, nothing looked up"
-        entry = in_hand.plainest(week.note)
-        drawings = (large_symbol(entry.fingering, in_hand),) if entry else ()
-        found.append(ToLog(NOTE, str(week.note), says, drawings, presses, _counted(clean, total)))
-    for n, move in enumerate(moves_due(music, asked.playings) if may_log and music else ()):
-        solution = music.solution()
-        place = solution.note_at[move.after_id]
-        midi = solution.events[place].written_pitch.midi
-        counted = _counted(*today.get((midi, place), (0, 0)))
-        presses = tuple((r, w) for r, w in RESULTS.items() if r is not Result.CRACKED)
-        pair = solution.entries[place - 1 : place + 1]
-        drawings = tuple(large_symbol(entry.fingering, in_hand) for entry in pair if entry)
-        says = f"{move.where}, {move.step}"
-        found.append(ToLog(f"move{n}", move.notes, says, drawings, presses, counted))
-    return ForStudent(asked.made(), week, tuple(found))
+    if not page.may_log:
+        return ForStudent(asked.made(), asked.week, ())
+    cards = [_of_note(asked, page)] if asked.week.note is not None else []
+    if asked.music:
+        cards += [_of_move(*card) for card in _moves(asked, page)]
+    counted = today_of(page.instrument_id, [card.drawn for card in cards])
+    in_hand = asked.on_with.at.in_hand
+    shown = (_shown(in_hand, card, *one) for card, one in zip(cards, counted, strict=True))
+    return ForStudent(asked.made(), asked.week, tuple(shown))
 
 
-def _counted(clean, total):
-    return f"{clean} of {total} clean today" if total else "not played today"
+def counted_words(hits: Hits) -> str:
+    """How many were clean today, in words."""
+    return f"{hits.clean} of {hits.total} clean today" if hits.total else "not played today"
 
 
-def attempt_named(asked, name, result):
-    """The attempt that a form of the page sends; None where it names nothing of it."""
-    if result not in set(RESULTS):
-        return None
-    in_hand, week, music, now = asked.on_with.at.in_hand, asked.week, asked.music, timezone.now()
-    made = {"result": Result(result), "day": now.date().toordinal(), "by": By.STUDENT}
-    if name == NOTE and week.note is not None:
-        entry = in_hand.plainest(week.note)
-        attempt = Attempt(week.note.midi, fingering=entry.id if entry else "", **made)
-        return Logged(attempt, uuid.uuid4(), now)
-    moves: dict[str, MoveDue] = {
-        f"move{n}": move for n, move in enumerate(moves_due(music, asked.playings) if music else ())
-    }
-    if name not in moves:
-        return None
-    move = moves[name]
-    spot, _, at = spot_asked(music, SpotAsked(move.before_id, move.after_id))
-    step = spot.steps[at]
+def counted_now(drawn, page: StudentPage) -> dict[str, dict[str, str]]:
+    """What was counted today of what stands on a page, by what its presses carry, and the key of the last."""
+    spots = {text: one for text in drawn if (one := drawn_of(text)).page == page.pk}
+    told = zip(spots, today_of(page.instrument_id, spots.values()), strict=True)
+    return {text: {"words": counted_words(hits), "last": last} for text, (hits, last) in told}
+
+
+@dataclass(frozen=True)
+class _Card:
+    drawn: Drawn
+    title: str
+    says: str
+    results: tuple[Result, ...]
+    bpm: int | None = None
+
+
+def _of_note(asked, page):
+    at, note = asked.on_with.at, asked.week.note
+    entry = at.in_hand.plainest(note)
+    step = SpotNote(note.midi, entry.id if entry else "", 0.0)
+    drawn = Drawn(at.owned.pk, at.owned.setup, (step,), page=page.pk)
+    return _Card(drawn, str(note), "by heart, nothing looked up", OF_NOTE)
+
+
+def _moves(asked, page):
+    """Moves of the passage: what is drawn, and where its ladder stands."""
+    note_at = asked.music.solution().note_at
+    due = {note_at[move.after_id]: move for move in moves_due(asked.music, asked.playings)}
+    drawn = {one.first + 1: one for one in counted_today(page, asked.music)}
+    for place, move in due.items():
+        if len(drawn) < len(due) and place not in drawn:
+            drawn[place] = spot_asked(asked.music, move.before_id, move.after_id, page=page.pk).drawn
+    for place in sorted(drawn):
+        move = due.get(place) or move_at(asked.music, asked.playings, place)
+        if move is not None:
+            yield drawn[place], move
+
+
+def _of_move(drawn: Drawn, move: MoveDue):
     bpm = move.target if move.done else move.bpm
-    attempt = Attempt(step.midi, fingering=step.fingering, spot=spot, at=at, bpm=bpm, **made)
-    return Logged(attempt, uuid.uuid4(), now)
+    return _Card(drawn, move.notes, f"{move.where}, {move.step}", OF_MOVE, bpm)
+
+
+def _shown(in_hand, card: _Card, hits, last):
+    drawn = card.drawn
+    entries = [in_hand.catalogue.by_id.get(step.fingering) for step in drawn.steps]
+    pitches = "-".join(spell(step.midi).ascii.replace("#", "s") for step in drawn.steps)
+    return ToLog(
+        id=f"{pitches}-{drawn.first}",
+        title=card.title,
+        says=card.says,
+        drawn=drawn.signed(),
+        drawings=tuple(large_symbol(entry.fingering, in_hand) for entry in entries if entry),
+        presses=tuple((result.value, result.capitalize()) for result in card.results),
+        bpm=card.bpm,
+        counted=counted_words(hits),
+        last_key=last,
+    )

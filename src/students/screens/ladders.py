@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from core.music.events import where
 from core.practice.attempts import Place
 from core.practice.ladder import begin, resumed, steps_to
-from core.routes.hard_moves import hardest, safe_bpm
+from core.routes.hard_moves import hardest, move_into, safe_bpm
 from studio.address import Address
 
 # Moves named, and those among which they are found.
@@ -48,6 +48,12 @@ def moves_due(music, playings):
     return [_move_due(music, solution, playings, move) for move in list(found.values())[:MOVES]]
 
 
+def move_at(music, playings, place) -> MoveDue | None:
+    """The move into a note of a passage by its place; None beside a gap."""
+    move = move_into(music.solution().table, place)
+    return move and _move_due(music, music.solution(), playings, move)
+
+
 def _move_due(music, solution, playings, move):
     """Where its ladder stands: it goes on from what was counted, and begins at the tempo that is safe."""
     n = solution.note_at[move.after.id]
@@ -66,7 +72,7 @@ def _move_due(music, solution, playings, move):
         bpm=round(steps.bpm),
         target=target,
         done=steps.done,
-        address=at.to("practice:count-spot", **ladder),
+        address=at.to("counting:spot", **ladder),
     )
 
 

@@ -68,7 +68,7 @@ class LogPage:
 
 
 def log_page(
-    in_hand, weekly, fingered, cracks, music: Opened | None, playings, stumbled, today: date
+    in_hand, weekly, fingered, cracks, music: Opened | None, playings, stumbled, today: date, begins=0
 ) -> LogPage:
     """Build the page.
 
@@ -84,8 +84,10 @@ def log_page(
         Of spots of the passage.
     stumbled : int
         Stumbles of the hands.
+    begins : int
+        The day on which weeks begin, 0 for Monday.
     """
-    weeks = weeks_of(weekly, today)
+    weeks = weeks_of(weekly, today, begins)
     rows = [_fingering(in_hand, *row, cracks) for row in fingered[:FINGERINGS_MOST]]
     wide, narrow, glyphs, at_place, moved = (), (), SafeString(), {}, 0
     if music is not None:
@@ -110,15 +112,15 @@ def log_page(
     )
 
 
-def hits_by_week(weekly, today: date) -> SafeString:
+def hits_by_week(weekly, today: date, begins=0) -> SafeString:
     """The drawing alone; see `log_page`."""
-    weeks = weeks_of(weekly, today)
+    weeks = weeks_of(weekly, today, begins)
     return hits_svg(weeks, _said(weeks))
 
 
-def weeks_of(weekly, today: date) -> list[WeekOfHits]:
-    """The last weeks, from the first in which something was counted on."""
-    first = today - timedelta(days=7 * WEEKS - 1)
+def weeks_of(weekly, today: date, begins=0) -> list[WeekOfHits]:
+    """The last weeks, from the first in which something was counted; `begins` is 0 for Monday."""
+    first = today - timedelta(days=(today.weekday() - begins) % 7 + 7 * (WEEKS - 1))
     found = [{True: [0, 0], False: [0, 0]} for _ in range(WEEKS)]
     for day, place, result in weekly:
         n = (day - first).days // 7
@@ -155,7 +157,7 @@ def _fingering(in_hand, midi, entry_id, clean, total, cracks):
         total=total,
         bar=chance_bar(100 * clean / total, low, high),
         cracked=f"{counted(times, 'time')} to {spell(to)}" if to is not None else "",
-        query=at.to("practice:count"),
+        query=at.to("counting:count"),
     )
 
 

@@ -191,7 +191,7 @@ def _new_note(in_hand, note, plan, to):
         return f"Before {note}", f"First, as you teach it: {first}", to("catalogue:note", note=note.ascii)
     says = f"Scale and arpeggio up to {note}, slowly; then {note} by heart, counted."
     name = f"The note of {'the day' if plan.whole else 'the week'}: {note}"
-    return name, says, to("practice:count", note=note.ascii)
+    return name, says, to("counting:count", note=note.ascii)
 
 
 def _of_day(block: Block, tasks):
