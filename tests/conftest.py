@@ -73,15 +73,20 @@ def demo(stored, django_db_blocker):
         connection.close()
 
 
-@pytest.fixture
-def served(stored, tmp_path):
-    """The application in a process of its own, as `make demo` serves it, with the demo's data."""
-    here = Served(tmp_path)
-    with closing(sqlite3.connect(here.database)) as file:
-        stored[1].backup(file)
-    here.start()
+@pytest.fixture(scope="session")
+def server(tmp_path_factory):
+    here = Served(tmp_path_factory.mktemp("served"))
     yield here
     here.stop()
+
+
+@pytest.fixture
+def served(stored, server):
+    """The application in a process of its own, as `make demo` serves it, with the demo's data put back."""
+    with closing(sqlite3.connect(server.database, timeout=20)) as file:
+        stored[1].backup(file)
+    server.start()
+    return server
 
 
 @pytest.fixture(scope="session")

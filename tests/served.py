@@ -33,6 +33,9 @@ class Served:
         return (self.data / "said.txt").read_text()
 
     def start(self):
+        """Start, unless it runs already."""
+        if self.process is not None:
+            return
         more = {"FAIR_REACH_DATA": str(self.data), "FAIR_REACH_WORKERS": "0", "PYTHONPATH": ""}
         with (self.data / "said.txt").open("a") as said:
             self.process = subprocess.Popen(
@@ -52,8 +55,10 @@ class Served:
                 time.sleep(0.05)
 
     def stop(self):
-        self.process.terminate()
-        self.process.wait(30)
+        if self.process is not None:
+            self.process.terminate()
+            self.process.wait(30)
+            self.process = None
 
     def get(self, path, **headers):
         """Status, address in the end and text of a page, without cookies."""

@@ -15,6 +15,7 @@ document.addEventListener("keydown", (event) => {
   const there = find();
   if (!there && !(underWay && key.startsWith("Arrow"))) return;
   event.preventDefault();
+  if (there?.matches("[data-at-once]")) return press(there); // what is counted waits for no answer
   inTurn(() => pressOrEnter(find()), there?.matches("[data-look]"));
 });
 
