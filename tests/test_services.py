@@ -50,6 +50,7 @@ CALLS = {
     "evidence.guess_reach": lambda t: ((t.owned, t.in_hand, 80), {}),
     "practice.set_plan": lambda t: ((t.owned, t.in_hand), {"target_midi": 90}),
     "practice.log_attempts": lambda t: ((t.owned, t.in_hand, []), {}),
+    "practice.bring_attempts": lambda t: ((t.owned, t.in_hand, []), {}),
     "practice.take_back_attempts": lambda t: ((t.owned, t.in_hand, []), {}),
     "practice.guess_reach": lambda t: ((t.owned, t.in_hand, 80), {}),
     "practice.tell": lambda t: ((t.owned, t.in_hand), {}),

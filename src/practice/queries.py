@@ -11,6 +11,7 @@ from core.practice.attempts import By, Result, Spot, SpotNote
 from evidence.models import AttemptMade, SpotPlayed
 from evidence.told import COLUMNS, attempt_of
 from practice.models import Plan
+from practice.portable import taken_away
 
 MUSIC_MOST, CLIMB_MOST = 12, 2_000
 # Forms in which attempts are taken away.
@@ -80,6 +81,11 @@ def logged_on(owned) -> list[Logged]:
         )
         for row in rows.values_list(*COLUMNS, *more, named=True)
     ]
+
+
+def taken_away_from(at) -> list[Logged]:
+    """The same as it leaves this studio."""
+    return taken_away(at.owned, at.in_hand, logged_on(at.owned))
 
 
 def plan_of(owned):

@@ -17,11 +17,12 @@ from evidence.models import AttemptMade, Told
 from evidence.told import guess_on, told_on
 from passages.services import add_passage
 from practice.models import Plan
+from practice.portable import brought
 from practice.queries import plan_of, sessions_on
 from studio.access import own
 
 # Days off that a plan may have in all; drills that are kept at once.
-DAYS_OFF_MOST, DRILLS_AT_ONCE = 300, 40
+DAYS_OFF_MOST, DRILLS_AT_ONCE, SAID_MOST = 300, 40, 5
 
 
 @transaction.atomic
@@ -70,6 +71,21 @@ def log_attempts(teacher, owned, in_hand, attempts, origin=AttemptMade.Origin.PR
     new = evidence.log_attempts(teacher, owned, attempts, origin)
     tell(teacher, owned, in_hand)
     return new
+
+
+@transaction.atomic
+def bring_attempts(teacher, owned, in_hand, attempts) -> tuple[int, list[str]]:
+    """Keep attempts of a file, all or none; gives back how many are new, and what there is to say of them."""
+    owned = own(teacher, owned)
+    found = brought(owned, in_hand, attempts)
+    new = log_attempts(teacher, owned, in_hand, found.logged, AttemptMade.Origin.BROUGHT)
+    said = [
+        f"{title[:60]} is not here: {times:,} stand by themselves."
+        for title, times in found.alone[:SAID_MOST]
+    ]
+    if found.strangers:
+        said.append(f"{found.strangers:,} had a fingering that is not kept here, and are kept without it.")
+    return new, said
 
 
 @transaction.atomic

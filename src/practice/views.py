@@ -106,7 +106,7 @@ def download(request, form):
     if form not in queries.FORMS:
         raise Http404("no such form of attempts")
     at, (write, content_type) = _at(request, request.GET), queries.FORMS[form]
-    response = HttpResponse(write(queries.logged_on(at.owned)), content_type=content_type)
+    response = HttpResponse(write(queries.taken_away_from(at)), content_type=content_type)
     response["Content-Disposition"] = f'attachment; filename="attempts.{form}"'
     return response
 
@@ -119,8 +119,8 @@ def bring(request):
     if not form.is_valid():
         return _reach(request, at, [error for errors in form.errors.values() for error in errors], status=422)
     try:
-        new = services.log_attempts(request.user, at.owned, at.in_hand, form.cleaned_data["file"])
+        new, said = services.bring_attempts(request.user, at.owned, at.in_hand, form.cleaned_data["file"])
     except ValidationError as error:
         return _reach(request, at, error.messages, status=422)
-    messages.success(request, f"{new:,} new attempt{pluralize(new)} kept.")
+    messages.success(request, " ".join([f"{new:,} new attempt{pluralize(new)} kept.", *said]))
     return redirect(Address(on=at.on).to("practice:reach"))

@@ -22,6 +22,7 @@ from evidence import told
 from evidence.models import AttemptMade, SpotPlayed
 from passages.services import delete_passage
 from practice import queries, services
+from practice.portable import taken_away
 
 pytestmark = pytest.mark.django_db
 RUN = "Q:1/4=160\nL:1/16\nK:C\nB,^CB,^C DEFG|"
@@ -160,12 +161,12 @@ def test_a_spot_of_a_passage_for_another_instrument_is_kept_by_itself(
 def test_attempts_outlive_their_passage_and_are_taken_away_without_loss(teacher, owned, passage):
     play(teacher, owned, spot_of(passage, 0, 7), Result.CRACKED, at=5, cracked_to=72)
     kept = queries.logged_on(owned)
-    table = write_csv(kept).encode()
-    again = read_attempts(table)
-    assert [(one.attempt.spot, one.attempt.at, one.attempt.bpm) for one in again] == [
-        (one.attempt.spot, one.attempt.at, one.attempt.bpm) for one in kept
+    again = read_attempts(write_csv(taken_away(owned, of_instrument(owned), kept)).encode())
+    assert [(one.attempt.spot.steps, one.attempt.at, one.attempt.bpm) for one in again] == [
+        (one.attempt.spot.steps, one.attempt.at, one.attempt.bpm) for one in kept
     ]
-    assert services.log_attempts(teacher, owned, of_instrument(owned), again) == 0
+    assert services.bring_attempts(teacher, owned, of_instrument(owned), again) == (0, [])
+    assert SpotPlayed.objects.count() == 1
     delete_passage(teacher, passage)
     (left,) = queries.logged_on(owned)
     assert left.attempt.spot.passage is None

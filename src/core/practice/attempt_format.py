@@ -1,9 +1,10 @@
 """Attempts as a table (CSV) or as data (JSON), out and in without loss.
 
-Columns: key, made (with its zone), note, fingering, result, cracked_to, place, began, by_heart, setup, bpm,
-by; of a spot its notes as ``G5:0:id A5:0.5:id`` (note, quarters since the one before, fingering), the number
-of the note of which the result is said, from 1, the number of the passage and the place of its first note
-there. Only made, note and result must be there; of a spot note and fingering may be left out.
+Columns: key, made (with its zone), instrument (its model), note, fingering, result, cracked_to, place, began,
+by_heart, setup, bpm, by; of a spot its notes as ``G5:0:id A5:0.5:id`` (note, quarters since the one
+before, fingering), the number of the note of which the result is said, from 1, and of music that it is from
+the title, bar and beat of its first note, and the place of that among its notes. Only made, note and result
+must be there; of a spot note and fingering may be left out. Nothing in it is a number of some database.
 """
 
 from __future__ import annotations
@@ -11,6 +12,7 @@ from __future__ import annotations
 import csv
 import io
 import json
+import re
 import uuid
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
@@ -22,13 +24,33 @@ from core.music.pitch import parse_pitch, spell
 from core.practice.attempts import SPOT_MOST, Attempt, Began, By, Place, Result, Spot, SpotNote
 
 COLUMNS = (
-    *("key", "made", "note", "fingering", "result", "cracked_to", "place", "began", "by_heart", "setup"),
-    *("bpm", "by", "spot", "at", "passage", "first"),
+    *("key", "made", "instrument", "note", "fingering", "result", "cracked_to", "place", "began", "by_heart"),
+    *("setup", "bpm", "by", "spot", "at", "title", "bar", "beat", "first"),
 )
-BYTES_LIMIT, ROWS_LIMIT, FIELD_LIMIT, YEAR_MIN = 10_000_000, 20_000, 120, 1950
-SPOT_LIMIT = 80 * SPOT_MOST
+BYTES_LIMIT, ROWS_LIMIT, FIELD_LIMIT, YEAR_MIN = 10_000_000, 20_000, 240, 1950
+SPOT_LIMIT = FIELD_LIMIT * SPOT_MOST
+# By which a file of data is known again, and how its fields are to be read.
+VERSION = 2
 NUMBER_MAX = 10**9
 YES, NO = "yes", "no"
+
+
+@dataclass(frozen=True)
+class Whence:
+    """The music that a spot is from.
+
+    Parameters
+    ----------
+    title : str
+    bar : int, from 0
+        Of its first note.
+    beat : str
+        Of its first note, as a number like ``1`` or ``5/2``.
+    """
+
+    title: str
+    bar: int = 0
+    beat: str = "1"
 
 
 @dataclass(frozen=True)
@@ -43,12 +65,18 @@ class Logged:
         With its zone.
     setup : int or None
         Number of the set-up of reed and mouthpiece; None is the present one.
+    instrument : str
+        Model on which it was made; empty where nobody said.
+    whence : Whence or None
+        The music that its spot is from.
     """
 
     attempt: Attempt
     key: uuid.UUID
     made: datetime
     setup: int | None = None
+    instrument: str = ""
+    whence: Whence | None = None
 
 
 def read_row(row: Mapping[str, Any]) -> Logged:
@@ -84,7 +112,7 @@ def read_row(row: Mapping[str, Any]) -> Logged:
         result=_word(Result, _text(row, "result") or (Result.CRACKED if cracked else ""), "result"),
         day=made.date().toordinal(),
         place=_word(Place, _text(row, "place") or Place.ROOM, "place"),
-        fingering=fingering[:60] or (step.fingering if step else ""),
+        fingering=fingering or (step.fingering if step else ""),
         cracked_to=_note(cracked, "cracked_to") if cracked else None,
         began=_word(Began, _text(row, "began") or Began.TONGUED, "began"),
         by_heart=_text(row, "by_heart").lower() not in (NO, "false", "off", "0"),
@@ -98,7 +126,9 @@ def read_row(row: Mapping[str, Any]) -> Logged:
         name = uuid.UUID(key) if key else uuid.uuid5(uuid.NAMESPACE_OID, f"{attempt} {made.isoformat()}")
     except ValueError as error:
         raise PracticeError(f"key must be a UUID, got “{key[:40]}”") from error
-    return Logged(attempt, name, made, _number(row, "setup", 1))
+    title = _text(row, "title")
+    whence = Whence(title, _number(row, "bar") or 0, _beat(_text(row, "beat") or "1")) if title else None
+    return Logged(attempt, name, made, _number(row, "setup", 1), _text(row, "instrument"), whence)
 
 
 def read_attempts(data: bytes) -> list[Logged]:
@@ -166,7 +196,8 @@ def write_json(logged: Iterable[Logged]) -> str:
     -------
     str
     """
-    return json.dumps({"attempts": list(map(_row, logged))}, ensure_ascii=False, indent=1)
+    rows = list(map(_row, logged))
+    return json.dumps({"version": VERSION, "attempts": rows}, ensure_ascii=False, indent=1)
 
 
 def _row(one: Logged) -> dict[str, str]:
@@ -175,6 +206,7 @@ def _row(one: Logged) -> dict[str, str]:
     values = (
         str(one.key),
         one.made.isoformat(),
+        one.instrument,
         spell(attempt.midi).ascii,
         attempt.fingering,
         str(attempt.result),
@@ -187,7 +219,9 @@ def _row(one: Logged) -> dict[str, str]:
         str(attempt.by),
         spot_text(spot) if spot else "",
         str(attempt.at + 1) if spot else "",
-        str(spot.passage) if spot and spot.passage is not None else "",
+        one.whence.title if one.whence else "",
+        str(one.whence.bar) if one.whence else "",
+        one.whence.beat if one.whence else "",
         str(spot.first) if spot else "",
     )
     return dict(zip(COLUMNS, values, strict=True))
@@ -262,7 +296,7 @@ def _spot(row: Mapping[str, Any]) -> Spot | None:
     text = _text(row, "spot", SPOT_LIMIT)
     if not text:
         return None
-    return Spot(steps_from(text), _number(row, "passage"), _number(row, "first") or 0)
+    return Spot(steps_from(text), first=_number(row, "first") or 0)
 
 
 def _step(text: str) -> SpotNote:
@@ -271,7 +305,7 @@ def _step(text: str) -> SpotNote:
         quarters = float(parts[1])
     except (ValueError, IndexError) as error:
         raise PracticeError(f"a note of a spot must read like A5:0.5:fingering, got “{text[:40]}”") from error
-    return SpotNote(_note(parts[0], "a note of a spot"), "".join(parts[2:])[:60], quarters)
+    return SpotNote(_note(parts[0], "a note of a spot"), "".join(parts[2:]), quarters)
 
 
 def _number(row: Mapping[str, Any], name: str, least: int = 0) -> int | None:
@@ -282,6 +316,12 @@ def _number(row: Mapping[str, Any], name: str, least: int = 0) -> int | None:
     if not (text.isascii() and text.isdigit() and len(text) <= 10 and least <= int(text) <= NUMBER_MAX):
         raise PracticeError(f"{name} must be a whole number from {least}, got “{text[:20]}”")
     return int(text)
+
+
+def _beat(text: str) -> str:
+    if not re.fullmatch(r"\d{1,4}(/[1-9]\d{0,3})?", text):
+        raise PracticeError(f"beat must be a number like 1 or 5/2, got “{text[:20]}”")
+    return text
 
 
 def _csv_rows(text: str) -> Iterable[Mapping[str, Any]]:

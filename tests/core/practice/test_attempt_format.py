@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from core.errors import PracticeError
-from core.practice.attempt_format import Logged, read_attempts, write_csv, write_json
+from core.practice.attempt_format import Logged, Whence, read_attempts, write_csv, write_json
 from core.practice.attempts import Attempt, Began, By, Place, Result, Spot, SpotNote, sounded
 
 steps = st.builds(
@@ -16,7 +16,7 @@ steps = st.builds(
 spots = st.builds(
     Spot,
     st.lists(steps, min_size=2, max_size=6).map(tuple),
-    st.none() | st.integers(1, 99),
+    st.none(),
     st.integers(0, 900),
 )
 
@@ -43,7 +43,11 @@ def logged(draw):
         draw(st.none() | st.integers(20, 400)),
         draw(st.sampled_from(By)),
     )
-    return Logged(attempt, draw(st.uuids()), made, draw(st.none() | st.integers(1, 9)))
+    beats = st.builds(str, st.fractions(1, 12, max_denominator=16))
+    whences = st.builds(Whence, st.sampled_from(["Weir; & Sluice", "x"]), st.integers(0, 99), beats)
+    whence = draw(st.none() | whences) if spot else None
+    instrument = draw(st.sampled_from(["", "oboe"]))
+    return Logged(attempt, draw(st.uuids()), made, draw(st.none() | st.integers(1, 9)), instrument, whence)
 
 
 @given(st.lists(logged(), min_size=1, max_size=8))
@@ -92,7 +96,8 @@ def test_what_comes_after_a_miss_was_not_played():
         (b"made,note,result,spot\n2026-11-26T10:00:00Z,G5,late,G5:0:g A5:0:a", "comes after"),
         (b"made,note,result,spot,at\n2026-11-26T10:00:00Z,,late,G5:0:g A5:1:a,3", "at must be"),
         (b"made,note,result,spot\n2026-11-26T10:00:00Z,C5,late,G5:0:g A5:1:a", "one of its notes"),
-        (b"made,note,result,spot\n2026-11-26T10:00:00Z,G5,late," + b"G5:0:g " * 900, "at most"),
+        (b"made,note,result,spot\n2026-11-26T10:00:00Z,G5,late," + b"G5:0:g " * 9000, "at most"),
+        (b"made,note,result,title,beat\n2026-11-26T10:00:00Z,G5,late,Weir,two", "beat"),
         (b"[" * 100_000, "JSON"),
         (b'{"attempts": 5}', "list"),
         (b"\xff\xfe", "UTF-8"),
