@@ -95,6 +95,7 @@ CALLS = {
     "bench.clear": lambda t: ((t.passage, t.state), {}),
     "bench.undo": lambda t: ((t.passage, t.state), {}),
     "bench.redo": lambda t: ((t.passage, t.state), {}),
+    "bench.take_version": lambda t: ((t.passage, t.state, 1), {}),
 }
 WRITES_MOST = 60
 # They touch nothing but what is the acting teacher's by its nature, or save nothing.

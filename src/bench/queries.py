@@ -18,7 +18,7 @@ from studio.models import OwnedInstrument
 from studio.refusals import refuse
 from studio.shipped import INSTRUMENTS, instrument
 
-VERSIONS, VERSIONS_MOST = 20, 60
+VERSIONS, VERSIONS_MOST, CHANGES_SAID = 20, 60, 3
 
 
 @dataclass(frozen=True)
@@ -98,6 +98,15 @@ def versions_of(passage):
     named = Q(name__gt="") | Q(number__gt=passage.current.number - VERSIONS)
     told = passage.states.filter(named).only("passage", "number", "what", "name")
     return told.order_by("-number")[:VERSIONS_MOST]
+
+
+def since(passage, base) -> list[str]:
+    """What was chosen since a state on the way to the current one, the first first."""
+    whats, state = [], passage.current
+    while state is not None and state.pk != base.pk and len(whats) < CHANGES_SAID:
+        whats.append(state.what)
+        state = state.parent
+    return whats[::-1]
 
 
 def other_side(opened, state, *, tempo_bpm=None, owned=None, positions=None) -> Opened:

@@ -1,6 +1,8 @@
 """Every change to what is chosen in a passage: one function a use case, whole or not at all.
 
-Each makes a new state of the bench that names the one before; none is altered.
+Each makes a new state of the bench that names the one before; none is altered. Where the state that it goes
+on from is not the current one any more, another window has chosen something meanwhile: then the new one is
+kept as a version beside it, and `take_version` takes either.
 """
 
 from dataclasses import replace
@@ -163,14 +165,25 @@ def clear(teacher, passage, base):
 def undo(teacher, passage, base):
     """Go back to the state before `base`; stays where there is none."""
     base = _stored(teacher, passage, base)
-    return _make_current(base.passage, base.parent or base)
+    return _make_current(base, base.parent or base)
 
 
 @transaction.atomic
 def redo(teacher, passage, base):
     """Go to the state that was made last from `base`; stays where there is none."""
     base = _stored(teacher, passage, base)
-    return _make_current(base.passage, base.children.order_by("-number").first() or base)
+    return _make_current(base, base.children.order_by("-number").first() or base)
+
+
+@transaction.atomic
+def take_version(teacher, passage, base, number):
+    """Make another state the current one, by its number."""
+    base = _stored(teacher, passage, base)
+    wanted = base.passage.states.filter(number=number).first()
+    if wanted is None:
+        raise ValidationError("That version is kept no more.", code="gone")
+    wanted.passage = base.passage
+    return _make_current(base, wanted)
 
 
 def _stored(teacher, passage, base):
@@ -226,17 +239,25 @@ def _save(before, settings, what):
         raise refuse(error, "settings") from error
     before.solution_of(settings, after=before.settings)
     passage, base = before.passage, before.state
+    base.passage = passage
     if settings == before.settings:
-        return _make_current(passage, base)
+        return _make_current(base, base)
     last = passage.states.aggregate(last=Max("number"))["last"]
     state = State.objects.create(
         passage=passage, number=last + 1, parent=base, settings=settings.to_json(), what=what[:200]
     )
     passage.states.filter(number__lte=last + 1 - STATES_KEPT, name="").delete()
-    return _make_current(passage, state)
+    return _make_current(base, state)
 
 
-def _make_current(passage, state):
-    passage.current = state
-    passage.save(update_fields=["current", "changed"])
+def _make_current(base, state):
+    """Go from one state to another; where another window has left the first meanwhile, they stand beside each
+    other."""
+    passage = state.passage = base.passage
+    if passage.current_id in (base.pk, state.pk):
+        passage.current = state
+        passage.save(update_fields=["current", "changed"])
+    elif not state.name:
+        state.name = f"Other window: {state.what}"[: State._meta.get_field("name").max_length]
+        state.save(update_fields=["name"])
     return state

@@ -35,7 +35,7 @@ def bench(request, pk):
     return _bench(request, passage_of(request.user, pk))
 
 
-def _bench(request, passage, *, state=None, set_up=None, errors=(), status=200):
+def _bench(request, passage, *, state=None, set_up=None, errors=(), apart=None, status=200):
     asked = request.GET if request.method == "GET" else request.POST
     opened = queries.opened(passage, state or state_of(passage, Address.read(asked).state))
     part = part_asked(request)
@@ -55,7 +55,8 @@ def _bench(request, passage, *, state=None, set_up=None, errors=(), status=200):
         "passage": passage,
         "set_up": set_up or _set_up_form(opened.settings, passage),
         "errors": errors,
-        "typed": request.POST,
+        "apart": apart,
+        "typed": request.POST if errors else {},
         "forms": FORMS.items(),
         "solved_for": opened.in_hand.solved_for,
     }
@@ -102,6 +103,9 @@ def change(request, pk):
         state = _changed(request.user, passage, base, request.POST, set_up)
     except ValidationError as error:
         return _bench(request, passage, state=base, set_up=set_up, errors=error.messages, status=422)
+    if state.pk != passage.current_id and request.POST.get("action") != "name":
+        apart = {"mine": state, "theirs": queries.since(passage, base)}
+        return _bench(request, passage, state=passage.current, apart=apart, status=409)
     here = Address(pk, state=str(state.number), note=Address.read(request.POST).note)
     return redirect(here.to("bench:bench"))
 
@@ -132,12 +136,10 @@ def _changed(teacher, passage, base, data, set_up):
         case "set-up":
             _valid(set_up)
             return services.set_up(*at, **set_up.details)
-        case "clear":
-            return services.clear(*at)
-        case "undo":
-            return services.undo(*at)
-        case "redo":
-            return services.redo(*at)
+        case "clear" | "undo" | "redo" as name:
+            return getattr(services, name)(*at)
+        case "version":
+            return services.take_version(*at, _number(data.get("number", "")))
         case _:
             raise ValidationError("That action is not known here.", code="action")
 

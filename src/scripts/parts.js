@@ -41,7 +41,7 @@ const on = (name, act) => document.addEventListener(name, (event) => act(event.d
 on("htmx:before:request", ({ ctx }) => { underWay = ctx; });
 on("htmx:before:response", ({ ctx }, event) => {
   const { raw } = ctx.response;
-  if ((raw.ok || raw.status === 422) && !raw.url.includes("/sign-in/")) return;
+  if ((raw.ok || [409, 422].includes(raw.status)) && !raw.url.includes("/sign-in/")) return;
   event.preventDefault();
   window.location.reload();
 });

@@ -77,12 +77,29 @@ def test_settings_survive_storage():
     assert BenchSettings.from_json(settings.to_json()) == settings
 
 
-def test_an_older_state_can_be_gone_on_from_and_nothing_is_lost(passage):
+def test_what_two_windows_choose_is_kept_and_either_can_be_taken(passage):
     first = passage.current
     services.set_tempo(passage.teacher, passage, first, 80)
-    services.set_tempo(passage.teacher, passage, first, 60)
+    mine = services.set_tempo(passage.teacher, passage, first, 60)
     assert [s.settings["tempo_bpm"] for s in passage.states.all()] == [132, 80, 60]
-    assert passage.current.parent == first
+    passage.refresh_from_db()
+    assert passage.current.settings["tempo_bpm"] == 80
+    assert mine.name == "Other window: Tempo 60"
+    services.take_version(passage.teacher, passage, passage.current, mine.number)
+    passage.refresh_from_db()
+    assert passage.current == mine
+    assert mine.parent == first
+    with pytest.raises(ValidationError, match="kept no more"):
+        services.take_version(passage.teacher, passage, passage.current, 99)
+
+
+def test_undo_in_a_window_that_was_left_behind_undoes_nothing_of_the_other(passage):
+    first = passage.current
+    second = services.set_tempo(passage.teacher, passage, first, 80)
+    services.set_tempo(passage.teacher, passage, second, 60)
+    assert services.undo(passage.teacher, passage, second) == first
+    passage.refresh_from_db()
+    assert passage.current.settings["tempo_bpm"] == 60
 
 
 def test_the_same_settings_make_no_new_state(passage):

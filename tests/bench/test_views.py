@@ -188,6 +188,30 @@ def test_a_bad_tempo_stays_in_its_field(signed_in, teacher, make_passage):
     assert 'value="9999"' in page
 
 
+def test_what_two_windows_choose_is_told_and_one_press_takes_either(signed_in, teacher, make_passage):
+    passage = make_passage(teacher)
+    address = reverse("bench:change", args=[passage.pk])
+    behind = {"state": "1", "note": "n1"}
+    signed_in.post(address, behind | {"action": "pin", "entry": "Bb5-bis", "note": "n5"})
+    answer = signed_in.post(address, behind | {"action": "tempo", "tempo_bpm": "72"})
+    assert answer.status_code == 409
+    words = words_of(answer)
+    assert "Meanwhile in another window: Pin B♭5 in bar 2. That is what you see." in words
+    assert "Yours is kept beside it: Tempo 72." in words
+    passage.refresh_from_db()
+    assert passage.current.settings["pins"] == {"n5": "Bb5-bis"}
+    assert list(passage.states.exclude(name="").values_list("number", "name")) == [
+        (3, "Other window: Tempo 72")
+    ]
+    for number, tempo in (("3", 72.0), ("2", 96.0), ("2", 96.0)):
+        passage.refresh_from_db()
+        now = {"state": str(passage.current.number), "action": "version", "number": number}
+        assert signed_in.post(address, now).status_code == 302
+        passage.refresh_from_db()
+        assert passage.current.settings["tempo_bpm"] == tempo
+    assert signed_in.post(address, now | {"number": "99"}).status_code == 422
+
+
 def test_a_bad_set_up_stays_in_its_field(signed_in, teacher, make_passage):
     page = change(signed_in, make_passage(teacher), "set-up", a4_hz="four forty").content.decode()
     assert 'value="four forty"' in page
