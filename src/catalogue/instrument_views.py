@@ -32,8 +32,8 @@ def student(request, pk=None):
 def delete_student(request, pk):
     row = student_of(request.user, pk)
     services.delete_student(request.user, row)
-    messages.success(request, f"{row.name} was deleted.")
-    return redirect("catalogue:instruments")
+    messages.success(request, f"{row.name} lies in the bin for 30 days.")
+    return redirect("studio:bin")
 
 
 @require_http_methods(["GET", "POST"])
@@ -100,5 +100,5 @@ def _details_form(request, owned):
 def delete_instrument(request, pk):
     owned = instrument_of(request.user, pk)
     services.delete_instrument(request.user, owned)
-    messages.success(request, f"{owned.name} was deleted.")
-    return redirect("catalogue:instruments")
+    messages.success(request, f"{owned.name} lies in the bin for 30 days.")
+    return redirect("studio:bin")

@@ -46,6 +46,9 @@ class OwnFingering(models.Model):
             models.UniqueConstraint(fields=["teacher", "model", "note", "touches"], name="own_fingering_once")
         ]
 
+    def __str__(self):
+        return f"your fingering of {self.note}"
+
     @property
     def entry_id(self):
         return f"{self.PREFIX}{self.pk}"

@@ -17,6 +17,7 @@ from core.music.pitch import parse_pitch
 from core.words import sentence
 from studio.access import of
 from studio.access import own as stored
+from studio.bin import put
 from studio.refusals import refuse
 
 OWN_LIMIT = 2_000
@@ -86,8 +87,8 @@ def _save_entry(teacher, model, entry: Entry, row=None):
 
 @transaction.atomic
 def delete_own(teacher, row):
-    """Delete a fingering of the teacher's own; pins of it on a bench fall away."""
-    stored(teacher, row).delete()
+    """Put a fingering of the teacher's own into the bin; pins of it on a bench fall away."""
+    return put(teacher, row)
 
 
 @transaction.atomic

@@ -125,8 +125,8 @@ def own(request, pk=None):
 def delete_own(request, pk):
     row = queries.own_row(request.user, pk)
     services.delete_own(request.user, row)
-    messages.success(request, "The fingering was deleted.")
-    return redirect(Address(on=row.model).to("catalogue:library"))
+    messages.success(request, "The fingering lies in the bin for 30 days.")
+    return redirect("studio:bin")
 
 
 @require_GET

@@ -37,6 +37,9 @@ class KeptPassage(models.Model):
         ordering = ["-changed", "-pk"]
         indexes = [models.Index(fields=["teacher", "-changed"])]
 
+    def __str__(self):
+        return f"“{self.title}”"
+
     @property
     def by_reach(self):
         """How the highest note lies to the student's reach as last told; empty where it lies within."""

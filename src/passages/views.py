@@ -99,5 +99,5 @@ def due(request, pk):
 def delete(request, pk):
     passage = queries.passage_of(request.user, pk)
     services.delete_passage(request.user, passage)
-    messages.success(request, f"“{passage.title}” was deleted.")
-    return redirect("passages:list")
+    messages.success(request, f"“{passage.title}” lies in the bin for 30 days.")
+    return redirect("studio:bin")

@@ -27,6 +27,9 @@ class Student(models.Model):
     class Meta:
         ordering = ["name", "pk"]
 
+    def __str__(self):
+        return self.name
+
     @property
     def hand_said(self):
         """What is particular about the hands, in words."""
@@ -53,6 +56,9 @@ class OwnedInstrument(models.Model):
 
     class Meta:
         ordering = ["student__name", "name", "pk"]
+
+    def __str__(self):
+        return f"{self.student.name}, {self.name}"
 
     @property
     def shipped(self):
@@ -106,3 +112,21 @@ class Teaching(models.Model):
     class Meta:
         ordering = ["pk"]
         constraints = [models.UniqueConstraint(fields=["teacher", "question"], name="teaching_once")]
+
+
+class Binned(models.Model):
+    """Something that was deleted, with all that went with it; see `studio.bin`.
+
+    `rows` is what Django's serialiser made of it; `named` are fields of others that named it until then:
+    model, field, key that stood there, and keys of the rows. `said` tells in words what went with it.
+    """
+
+    teacher = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE, related_name="binned")
+    what = models.CharField(max_length=200)
+    said = models.JSONField(default=list)
+    rows = models.TextField()
+    named = models.JSONField(default=list)
+    deleted = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["-deleted", "-pk"]

@@ -9,6 +9,7 @@ from core.errors import CoreError
 from core.instruments.naming import Naming
 from core.music.pitch import check_a4
 from studio.access import of, own
+from studio.bin import put
 from studio.models import NAMING, WEEK_BEGINS, WEEKDAYS, ZONE, OwnedInstrument, Setup, Student, Teaching
 from studio.queries import details_to_start_from
 from studio.refusals import refuse
@@ -27,8 +28,8 @@ def save_student(teacher, *, name, level, notes="", hand=None, student=None):
 
 @transaction.atomic
 def delete_student(teacher, student):
-    """Delete a student with their instruments, judgements and readings; passages stay."""
-    own(teacher, student).delete()
+    """Put a student into the bin with all that is theirs; passages stay."""
+    return put(teacher, student)
 
 
 @transaction.atomic
@@ -68,8 +69,8 @@ def change_instrument(
 
 @transaction.atomic
 def delete_instrument(teacher, owned):
-    """Delete an instrument with what was judged and measured on it; passages stay."""
-    own(teacher, owned).delete()
+    """Put an instrument into the bin with all that was judged, measured and counted on it; passages stay."""
+    return put(teacher, owned)
 
 
 @transaction.atomic
