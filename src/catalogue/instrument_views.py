@@ -15,6 +15,9 @@ from studio.shipped import INSTRUMENTS
 DEFAULT_MODEL = "alto-saxophone"
 
 
+TYPED_OF_ANY = ("name", "a4_hz", "reed", "mouthpiece", "notes")
+
+
 @require_http_methods(["GET", "POST"])
 def student(request, pk=None):
     row = student_of(request.user, pk) if pk else None
@@ -51,13 +54,16 @@ def new_instrument(request, student):
     row = student_of(request.user, student)
     asked = request.POST if request.method == "POST" else request.GET
     model = asked.get("model", "") if asked.get("model") in INSTRUMENTS else DEFAULT_MODEL
+    # another model is looked at: what was typed of any of them stays
+    looking = asked.get("do") == "model"
+    typed = {name: asked[name] for name in TYPED_OF_ANY if asked.get(name)} if looking else {}
     form = InstrumentForm(
-        request.POST or None,
+        None if looking else request.POST or None,
         model=model,
         taught=teaching_of(request.user),
-        initial=details_to_start_from(request.user, model),
+        initial=details_to_start_from(request.user, model) | typed,
     )
-    if request.method == "POST" and form.is_valid():
+    if form.is_bound and form.is_valid():
         try:
             owned = services.add_instrument(request.user, row, model=model, **form.details)
         except ValidationError as error:

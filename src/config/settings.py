@@ -87,7 +87,7 @@ MIDDLEWARE = [
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
     "studio.middleware.DemoSignInMiddleware",
-    "django.contrib.auth.middleware.LoginRequiredMiddleware",
+    "studio.middleware.SignInMiddleware",
     "studio.zones.ZoneMiddleware",
     "django.contrib.messages.middleware.MessageMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",

@@ -86,6 +86,13 @@ class Entering:
         return " ".join(found) if set(found) != {NO_ID} else ""
 
     @property
+    def fields(self) -> dict[str, str]:
+        """What a form carries of it, as `read_entering` reads it."""
+        on = {name: "on" if getattr(self, name) else "" for name in ("dotted", "triplet", "changing")}
+        kept = {"draft": self.text, "at": str(self.draft.at), "ids": self.ids, "earlier": self.history}
+        return kept | {"next": self.length} | on
+
+    @property
     def history(self) -> str:
         return json.dumps(self.before)
 

@@ -74,3 +74,22 @@ class State(models.Model):
                 condition=Q(parent__isnull=True) | ~Q(parent=F("pk")), name="state_not_own_parent"
             ),
         ]
+
+
+class EnteredNotes(models.Model):
+    """Notes that are being entered in a window, kept as they are entered, until they are opened on the bench.
+
+    `state` is what the form carries from press to press; `passage` is whose notes are changed, where it is
+    one.
+    """
+
+    teacher = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE, related_name="entered")
+    window = models.UUIDField()
+    passage = models.ForeignKey(KeptPassage, models.CASCADE, null=True, related_name="entered")
+    state = models.JSONField(default=dict)
+    notes = models.PositiveIntegerField()
+    changed = models.DateTimeField(auto_now=True)
+
+    class Meta:
+        ordering = ["-changed", "-pk"]
+        constraints = [models.UniqueConstraint(fields=["teacher", "window"], name="entered_once")]

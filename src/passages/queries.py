@@ -5,7 +5,7 @@ from dataclasses import replace
 from django.shortcuts import get_object_or_404
 
 from catalogue.queries import of_instrument, of_model
-from passages.models import KeptPassage, State
+from passages.models import EnteredNotes, KeptPassage, State
 from passages.settings import BenchSettings
 from studio.access import of
 
@@ -50,3 +50,14 @@ def stored_settings(passage, state) -> BenchSettings:
 def in_hand_to_be(teacher, cleaned):
     """The instrument in hand that a score about to be opened is for."""
     return of_instrument(cleaned["owned"]) if cleaned["owned"] else of_model(teacher, cleaned["model"])
+
+
+def entered_in(teacher, passage, window) -> dict[str, str] | None:
+    """What was entered in a window and not opened yet, as a form carries it; None where nothing was."""
+    kept = of(teacher, EnteredNotes).filter(passage=passage, window=window).first()
+    return kept and kept.state
+
+
+def entered_before(teacher, passage, window) -> list[EnteredNotes]:
+    """What was entered in other windows and not opened yet, for a passage or a new one; the last first."""
+    return list(of(teacher, EnteredNotes).filter(passage=passage).exclude(window=window).defer("state"))

@@ -17,11 +17,11 @@ from core.music.ossia import ossia_of, with_ossia
 from core.routes.candidates import written_pins
 from core.routes.elsewhere import by_semitones, key_words
 from jobs import pool
-from passages.models import KeptPassage, State
+from passages.models import EnteredNotes, KeptPassage, State
 from passages.music import read_passage
 from passages.queries import in_hand_for, stored_settings
 from passages.settings import BenchSettings, possible
-from studio.access import own
+from studio.access import of, own
 from studio.bin import put
 from studio.refusals import refuse
 from studio.services import add_student_with
@@ -30,6 +30,8 @@ from studio.shipped import instrument as model_of
 PROBLEMS_KEPT = 20
 # A larger score is read by another process.
 BYTES_HERE = 250_000
+# Windows in which notes are entered and not opened yet.
+ENTERED_KEPT = 12
 
 
 def read_source(data, instrument, pitch_is, choices=DEFAULT):
@@ -178,6 +180,25 @@ def add_entered(teacher, passage, *, title, instrument, owned=None):
     return add_passage(
         teacher, title=title, instrument=instrument, passage=passage.numbered(), notices=[], owned=owned
     )
+
+
+@transaction.atomic
+def keep_entered(teacher, window, passage, state, notes):
+    """Keep what is entered in a window, in place of what was kept of it; of many windows the last ones."""
+    passage = own(teacher, passage) if passage else None
+    values = {"passage": passage, "state": state, "notes": notes}
+    kept, _ = of(teacher, EnteredNotes).update_or_create(
+        window=window, defaults=values, create_defaults=values | {"teacher": teacher}
+    )
+    old = of(teacher, EnteredNotes).values_list("pk", flat=True)[ENTERED_KEPT:]
+    EnteredNotes.objects.filter(pk__in=list(old)).delete()
+    return kept
+
+
+@transaction.atomic
+def forget_entered(teacher, window):
+    """Let go of what was entered in a window."""
+    of(teacher, EnteredNotes).filter(window=window).delete()
 
 
 @transaction.atomic

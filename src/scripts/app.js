@@ -11,6 +11,7 @@ import { metronome } from "./metronome.js";
 import { midi } from "./midi.js";
 import { pedal } from "./pedal.js";
 import "./sound.js";
+import "./typed.js";
 
 Alpine.data("bench", bench);
 Alpine.data("count", count);

@@ -1,12 +1,16 @@
 """Signing in the demo teacher on the loopback address, in demo mode only; parts of pages kept apart."""
 
 import ipaddress
+from urllib.parse import urlsplit, urlunsplit
 
 from django.conf import settings
-from django.contrib.auth import get_user_model, login
+from django.contrib.auth import REDIRECT_FIELD_NAME, get_user_model, login
+from django.contrib.auth.middleware import LoginRequiredMiddleware
+from django.contrib.auth.views import redirect_to_login
 from django.http import HttpResponse
 from django.shortcuts import redirect
 from django.utils.cache import patch_vary_headers
+from django.utils.http import url_has_allowed_host_and_scheme
 
 DEMO_TEACHER = "demo"
 PART_HEADER = "HX-Target"
@@ -39,6 +43,19 @@ class PartsMiddleware:
         response = self.get_response(request)
         patch_vary_headers(response, [PART_HEADER])
         return response
+
+
+class SignInMiddleware(LoginRequiredMiddleware):
+    """After a sign-in that a form met, its own page comes again, not the address to which it was sent."""
+
+    def handle_no_permission(self, request, view_func):
+        page = request.headers.get("Referer", "")
+        here = url_has_allowed_host_and_scheme(page, {request.get_host()}, require_https=request.is_secure())
+        if request.method == "POST" and here:
+            parts = urlsplit(page)
+            address = urlunsplit(("", "", parts.path, parts.query, ""))
+            return redirect_to_login(address, self.get_login_url(view_func), REDIRECT_FIELD_NAME)
+        return super().handle_no_permission(request, view_func)
 
 
 class DemoSignInMiddleware:

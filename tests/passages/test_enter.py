@@ -8,7 +8,7 @@ from django.urls import reverse
 
 from core.music.passage import NOTES_LIMIT
 from pages import words_of
-from passages.models import KeptPassage
+from passages.models import EnteredNotes, KeptPassage
 from passages.music import read_passage
 
 pytestmark = pytest.mark.django_db
@@ -218,3 +218,51 @@ def test_a_passage_keeps_at_least_one_note(changing):
     changing.press("open")
     assert changing.last.status_code == 422
     assert "Leave at least one note." in words_of(changing.last)
+
+
+def test_notes_are_kept_as_they_are_entered_and_offered_again(page, signed_in, teacher, other_teacher):
+    page.press("step:D").press("step:E", title="Half a tune")
+    window = carried(page.last)["window"]
+    assert f"window={window}" in page.last["HX-Replace-Url"]
+    again = signed_in.get(reverse(ENTER), {"window": window})
+    assert carried(again)["draft"] == carried(page.last)["draft"]
+    assert 'value="Half a tune"' in again.content.decode()
+    assert "not opened yet" not in words_of(again)
+    fresh = signed_in.get(reverse(ENTER), {"on": "oboe"})
+    assert "2 notes entered" in words_of(fresh)
+    assert f"?window={window}" in fresh.content.decode()
+    signed_in.force_login(other_teacher)
+    assert "not opened yet" not in words_of(signed_in.get(reverse(ENTER)))
+    assert carried(signed_in.get(reverse(ENTER), {"window": window}))["draft"] != carried(again)["draft"]
+    signed_in.force_login(teacher)
+    page.last = again
+    page.press("open")
+    assert "not opened yet" not in words_of(signed_in.get(reverse(ENTER)))
+
+
+def test_what_was_entered_in_a_window_can_be_thrown_away_and_old_ones_go(page, signed_in, monkeypatch):
+    monkeypatch.setattr("passages.services.ENTERED_KEPT", 3)
+    for _ in range(5):
+        page.last = signed_in.get(reverse(ENTER))
+        page.press("step:D")
+    kept = EnteredNotes.objects.all()
+    assert kept.count() == 3
+    other = kept.first()
+    signed_in.post(reverse(ENTER), {"do": "forget", "other": str(other.window)})
+    assert not EnteredNotes.objects.filter(pk=other.pk).exists()
+    assert EnteredNotes.objects.count() == 2
+
+
+def test_a_change_of_a_passage_is_offered_on_that_passage_alone(signed_in, teacher, make_passage):
+    one, other = make_passage(teacher), make_passage(teacher)
+    where = reverse("passages:notes", args=[one.pk])
+    first = signed_in.get(where)
+    signed_in.post(where, carried(first) | {"do": "step:D"})
+    assert "not opened yet" in words_of(signed_in.get(where))
+    for elsewhere in (reverse("passages:notes", args=[other.pk]), reverse(ENTER)):
+        assert "not opened yet" not in words_of(signed_in.get(elsewhere))
+    window = carried(first)["window"]
+    wrong = signed_in.get(reverse("passages:notes", args=[other.pk]), {"window": window})
+    assert (
+        carried(wrong)["draft"] == carried(signed_in.get(reverse("passages:notes", args=[other.pk])))["draft"]
+    )

@@ -77,3 +77,18 @@ def test_signing_in_leads_nobody_round_in_a_circle(client, teacher):
         answer = client.get("/sign-in/", {"next": address})
         assert answer.status_code == 302
         assert answer["Location"] == LIST
+
+
+@pytest.mark.django_db
+@pytest.mark.parametrize(
+    ("referer", "to"),
+    [
+        ("http://testserver/fingerings/note/?note=Bb4", "/fingerings/note/%3Fnote%3DBb4"),
+        ("https://elsewhere.invalid/phish/", "/fingerings/note/change/"),
+        ("", "/fingerings/note/change/"),
+    ],
+)
+def test_after_a_sign_in_that_a_form_met_its_own_page_comes_again(client, referer, to):
+    answer = client.post(reverse("catalogue:change"), {"x": "y"}, headers={"Referer": referer})
+    assert answer.status_code == 302
+    assert answer["Location"] == f"/sign-in/?next={to}"

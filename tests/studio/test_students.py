@@ -190,3 +190,20 @@ def test_a_decimal_comma_is_one(signed_in, owned, typed, answer):
         assert answer in page.content.decode()
     else:
         assert owned.a4_hz == answer
+
+
+def test_another_model_leaves_what_was_typed_and_saves_nothing(signed_in, teacher, make_instrument):
+    owned = make_instrument(teacher)
+    address = reverse("catalogue:instrument-new", args=[owned.student_id])
+    typed = {
+        "name": "old oboe",
+        "notes": "stuffy",
+        "reed": "",
+        "mouthpiece": "",
+        "a4_hz": "441",
+        "do": "model",
+    }
+    page = signed_in.post(address, typed | {"model": "oboe"}).content.decode()
+    for words in ('value="old oboe"', "stuffy", 'value="441"', '<option value="oboe" selected>'):
+        assert words in page
+    assert teacher.instruments.count() == 1
