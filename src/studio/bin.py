@@ -21,12 +21,12 @@ from studio.access import of, own
 from studio.models import Binned
 
 KEPT_FOR = timedelta(days=30)
-# What can be deleted: model by the word of an address, and the view that deletes it.
+# What can be deleted, by the word of an address: its model, the view that deletes it, and where it is listed.
 KINDS = {
-    "student": ("studio.Student", "catalogue:student-delete"),
-    "instrument": ("studio.OwnedInstrument", "catalogue:instrument-delete"),
-    "passage": ("passages.KeptPassage", "passages:delete"),
-    "fingering": ("catalogue.OwnFingering", "catalogue:own-delete"),
+    "student": ("studio.Student", "catalogue:student-delete", "students:list"),
+    "instrument": ("studio.OwnedInstrument", "catalogue:instrument-delete", "catalogue:instruments"),
+    "passage": ("passages.KeptPassage", "passages:delete", "passages:list"),
+    "fingering": ("catalogue.OwnFingering", "catalogue:own-delete", "catalogue:library"),
 }
 # What is told of what goes with a thing, in this order; the rest goes without saying.
 SAID = {

@@ -18,10 +18,10 @@ def ask(request, kind, pk):
     """Whether a thing is to be deleted, with all that goes with it."""
     if kind not in bins.KINDS:
         raise Http404("that cannot be deleted")
-    label, view = bins.KINDS[kind]
+    label, view, listed = bins.KINDS[kind]
     thing = get_object_or_404(of(request.user, apps.get_model(label)), pk=pk)
     context = {"what": str(thing), "kind": kind, "said": bins.goes_with(thing).said}
-    context |= {"action": reverse(view, args=[pk]), "days": bins.KEPT_FOR.days}
+    context |= {"action": reverse(view, args=[pk]), "back": reverse(listed), "days": bins.KEPT_FOR.days}
     return render(request, "studio/ask.html", context)
 
 
