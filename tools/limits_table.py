@@ -22,14 +22,17 @@ from core.music import events, passage, pitch  # noqa: E402
 from core.music.notation import formats, midi, musicxml, musicxml_timeline, mxl  # noqa: E402
 from core.practice import attempts  # noqa: E402
 from core.routes import faults, problem  # noqa: E402
+from counting import presses  # noqa: E402
 from drawing import engraving  # noqa: E402
 from evidence import services as evidence  # noqa: E402
 from jobs import services as jobs  # noqa: E402
 from jobs.kinds import KINDS  # noqa: E402
 from passages import entering, forms  # noqa: E402
+from passages import services as passages  # noqa: E402
 from practice import services as practice  # noqa: E402
 from students import services as students  # noqa: E402
 from students.screens import sheet  # noqa: E402
+from studio import bin  # noqa: E402
 
 PAGE = ROOT / "docs" / "limits.md"
 MB = 1_000_000
@@ -65,6 +68,8 @@ def groups():
             ("moves between fingerings that are weighed", f"{problem.MOVES_LIMIT:,}"),
             ("states of a bench that are kept", f"{bench.STATES_KEPT:,}, and those that are named"),
             ("steps back while notes are entered", entering.UNDO_KEPT),
+            ("windows of notes that are not opened yet", passages.ENTERED_KEPT),
+            ("what was deleted is kept", f"{bin.KEPT_FOR.days} days"),
         ],
         "Fingerings and what is known of them": [
             ("a chart", f"{chart_format.CHART_BYTES_LIMIT // MB} MB, {chart_format.CHART_ROWS_LIMIT:,} rows"),
@@ -76,6 +81,7 @@ def groups():
                 "attempts on an instrument",
                 f"{evidence.ATTEMPTS_KEPT:,}, {evidence.ATTEMPTS_AT_ONCE:,} at once",
             ),
+            ("presses sent at once", f"{presses.AT_ONCE}; a browser sends the others after them"),
             ("spots on an instrument", f"{evidence.SPOTS_KEPT:,} of {attempts.SPOT_MOST} notes"),
         ],
         "For students": [

@@ -19,6 +19,7 @@ BEGIN, END = "<!-- drawn by `make structure` -->\n", "<!-- end of the drawing --
 APPS = (
     "config",
     "students",
+    "counting",
     "practice",
     "overtones",
     "bench",

@@ -9,6 +9,9 @@ from passages.models import EnteredNotes, KeptPassage, State
 from passages.settings import BenchSettings
 from studio.access import of
 
+# Windows whose notes are offered again.
+OFFERED = 3
+
 
 def passages_of(teacher):
     """A teacher's passages, last changed first, without their scores; with the reach of who plays them."""
@@ -60,4 +63,6 @@ def entered_in(teacher, passage, window) -> dict[str, str] | None:
 
 def entered_before(teacher, passage, window) -> list[EnteredNotes]:
     """What was entered in other windows and not opened yet, for a passage or a new one; the last first."""
-    return list(of(teacher, EnteredNotes).filter(passage=passage).exclude(window=window).defer("state"))
+    return list(
+        of(teacher, EnteredNotes).filter(passage=passage).exclude(window=window).defer("state")[:OFFERED]
+    )
