@@ -14,7 +14,7 @@ from core.errors import PracticeError
 from core.practice.attempt_format import steps_from, steps_text
 from core.practice.attempts import Began, Place, SpotNote
 from counting.drawn import Drawn
-from counting.spots import began_of, stands_in, steps_of, stretch_between
+from counting.spots import began_of, span_between, stands_in, steps_of
 from passages.models import KeptPassage
 from passages.queries import passage_of, state_of
 from studio.access import of
@@ -165,8 +165,8 @@ def _of_passage(teacher, key, data):
 
 
 def spot_asked(opened: Opened, first_id="", last_id="", miss_id="", entry="", page=None) -> Asked:
-    """Notes of a passage, fingered as its route has them now; see `counting.spots.stretch_between`."""
-    here = stretch_between(opened, first_id, last_id, miss_id)
+    """Notes of a passage, fingered as its route has them now; see `counting.spots.span_between`."""
+    here = span_between(opened, first_id, last_id, miss_id)
     drawn = Drawn(
         owned=opened.owned.pk,
         setup=opened.owned.setup,

@@ -14,7 +14,7 @@ CLIMB_MOST, CRACKS_MOST = 2_000, 3
 
 
 @dataclass(frozen=True)
-class Hits:
+class Tally:
     """Attempts at a spot: how many, and how many of them clean."""
 
     clean: int = 0
@@ -27,7 +27,7 @@ class SpotCounted:
 
     Parameters
     ----------
-    lately, in_all : Hits
+    lately, in_all : Tally
     last : tuple
         Of the attempts lately, the last first: key, result, note that it cracked to, place in the spot,
         tempo, moment.
@@ -35,8 +35,8 @@ class SpotCounted:
         Notes to which it cracked where it is looked at, the most frequent first.
     """
 
-    lately: Hits
-    in_all: Hits
+    lately: Tally
+    in_all: Tally
     last: tuple[tuple, ...]
     cracks: tuple[int, ...]
 
@@ -58,14 +58,14 @@ def counted_of(drawn: Drawn, since) -> SpotCounted:
     cracked = rows.exclude(cracked_to=None).filter(at=drawn.at if drawn.spot else 0)
     cracks = cracked.values("cracked_to").annotate(times=Count("pk")).order_by("-times", "cracked_to")
     return SpotCounted(
-        lately=Hits(sum(result == Result.CLEAN for _, result, *_ in last), len(last)),
-        in_all=Hits(whole["clean"], whole["total"]),
+        lately=Tally(sum(result == Result.CLEAN for _, result, *_ in last), len(last)),
+        in_all=Tally(whole["clean"], whole["total"]),
         last=last,
         cracks=tuple(row["cracked_to"] for row in cracks[:CRACKS_MOST]),
     )
 
 
-def today_of(owned, spots) -> list[tuple[Hits, str]]:
+def today_of(owned, spots) -> list[tuple[Tally, str]]:
     """What was counted today of each spot on an instrument, and the key of a student's last press, if any."""
     rows = AttemptMade.objects.filter(instrument=owned, day=timezone.localdate()).order_by("made", "pk")
     found: dict[tuple, list[tuple[str, str, str]]] = {}
@@ -78,5 +78,5 @@ def today_of(owned, spots) -> list[tuple[Hits, str]]:
         name = (spot_key(drawn.spot),) if drawn.spot else (drawn.step.midi, drawn.step.fingering)
         some = found.get(name, [])
         last = next((str(key) for key, _, by in reversed(some) if by == By.STUDENT), "")
-        told.append((Hits(sum(result == Result.CLEAN for _, result, _ in some), len(some)), last))
+        told.append((Tally(sum(result == Result.CLEAN for _, result, _ in some), len(some)), last))
     return told

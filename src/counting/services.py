@@ -18,7 +18,7 @@ GONE = "Its instrument is not there any more."
 
 
 @dataclass(frozen=True)
-class Answer:
+class PressAnswer:
     """What became of a press, by its key: kept, kept before, or refused, and why."""
 
     key: str
@@ -27,7 +27,7 @@ class Answer:
 
 
 @transaction.atomic
-def keep_presses(teacher, presses, page=None) -> list[Answer]:
+def keep_presses(teacher, presses, page=None) -> list[PressAnswer]:
     """Keep presses as they were drawn, each by itself, and what they tell.
 
     Parameters
@@ -42,11 +42,11 @@ def keep_presses(teacher, presses, page=None) -> list[Answer]:
     for n, (key, press, why) in enumerate(presses):
         owned = instruments.get(press.drawn.owned) if press else None
         if press is None:
-            answers[n] = Answer(key, REFUSED, why)
+            answers[n] = PressAnswer(key, REFUSED, why)
         elif press.drawn.page != page:
-            answers[n] = Answer(key, REFUSED, "It was drawn on another page.")
+            answers[n] = PressAnswer(key, REFUSED, "It was drawn on another page.")
         elif owned is None:
-            answers[n] = Answer(key, REFUSED, GONE)
+            answers[n] = PressAnswer(key, REFUSED, GONE)
         else:
             by_instrument.setdefault(owned, []).append((n, press))
     for owned, some in by_instrument.items():
@@ -68,10 +68,11 @@ def _keep(teacher, owned, some):
             evidence.log_attempts(teacher, owned, new)
         except ValidationError as error:
             why = " ".join(error.messages)
-            return {n: Answer(str(press.logged.key), REFUSED, why) for n, press in some}
+            return {n: PressAnswer(str(press.logged.key), REFUSED, why) for n, press in some}
         tell(teacher, owned, of_instrument(owned))
     return {
-        n: Answer(str(press.logged.key), BEFORE if press.logged.key in before else KEPT) for n, press in some
+        n: PressAnswer(str(press.logged.key), BEFORE if press.logged.key in before else KEPT)
+        for n, press in some
     }
 
 

@@ -12,7 +12,7 @@ SHORTEST, SOFT = 0.001, 0.35
 
 
 @dataclass(frozen=True)
-class Stretch:
+class Span:
     """Notes of a passage one after the other, by the places of the first and the last, and that of a miss."""
 
     first: int
@@ -20,7 +20,7 @@ class Stretch:
     at: int
 
 
-def stretch_between(opened: Opened, first_id="", last_id="", miss_id="") -> Stretch:
+def span_between(opened: Opened, first_id="", last_id="", miss_id="") -> Span:
     """The notes from one to another, in either order; what is too long ends earlier.
 
     A note that is not there falls back to the other; without either it is a whole drill, else the first note.
@@ -35,7 +35,7 @@ def stretch_between(opened: Opened, first_id="", last_id="", miss_id="") -> Stre
     first, last = min(first, last), max(first, last)
     last = min(last, first + SPOT_MOST - 1)
     at = places.get(miss_id, -1)
-    return Stretch(first, last, at if first <= at <= last else hardest(solution.table, first, last))
+    return Span(first, last, at if first <= at <= last else hardest(solution.table, first, last))
 
 
 def hardest(table, first, last) -> int:

@@ -8,7 +8,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from core.practice.attempts import By
-from counting.services import REFUSED, Answer, keep_presses, take_back
+from counting.services import REFUSED, PressAnswer, keep_presses, take_back
 from evidence.models import AttemptMade
 from students.models import StudentPage
 from studio.access import own
@@ -65,7 +65,7 @@ def log_on_page(page, presses):
     )
     few, more = presses[: max(room, 0)], presses[max(room, 0) :]
     answers = keep_presses(page.instrument.teacher, few, page=page.pk)
-    return [*answers, *(Answer(key, REFUSED, ENOUGH) for key, *_ in more)]
+    return [*answers, *(PressAnswer(key, REFUSED, ENOUGH) for key, *_ in more)]
 
 
 @transaction.atomic

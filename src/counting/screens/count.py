@@ -13,7 +13,7 @@ from core.practice.attempts import TEMPO_LEAST, TEMPO_MOST, Began, Place, Result
 from core.practice.ladder import begin, climbed
 from core.practice.learning import Learning
 from counting.asked import Opening
-from counting.queries import Hits, SpotCounted
+from counting.queries import SpotCounted, Tally
 from counting.screens.within import Context, named, within
 from counting.spots import began_of
 from drawing.compact import large_symbol
@@ -91,8 +91,8 @@ class CountPage:
     moves: str
     turns: tuple[Turn, ...]
     presses: tuple[PressShown, ...]
-    counted: Hits
-    in_all: Hits
+    counted: Tally
+    in_all: Tally
     chance: str
     last: tuple[str, ...]
     last_key: str

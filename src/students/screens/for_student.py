@@ -8,7 +8,7 @@ from core.music.pitch import spell
 from core.practice.attempts import Result, SpotNote
 from counting.asked import spot_asked
 from counting.drawn import Drawn, drawn_of
-from counting.queries import Hits, today_of
+from counting.queries import Tally, today_of
 from drawing.compact import large_symbol
 from students.queries import StudentPage, counted_today
 from students.screens.ladders import MoveDue, move_at, moves_due
@@ -81,7 +81,7 @@ def for_student(asked, page: StudentPage) -> ForStudent:
     return ForStudent(asked.made(), asked.week, tuple(shown))
 
 
-def counted_words(hits: Hits) -> str:
+def counted_words(hits: Tally) -> str:
     """How many were clean today, in words."""
     return f"{hits.clean} of {hits.total} clean today" if hits.total else "not played today"
 
