@@ -20,6 +20,7 @@ from counting.queries import counted_of
 from counting.screens.count import count_page
 from evidence import told
 from studio.middleware import part_asked
+from studio.offline import opens_offline
 from studio.views import refused_on_a_page
 
 LATELY = timedelta(hours=3)
@@ -70,7 +71,13 @@ def _count(request, opening, errors=()):
     page = count_page(opening, counted_of(opening.asked.drawn, timezone.now() - LATELY), learning)
     context = {"page": page, "chosen": at, "errors": problems, "form": form}
     template = "_count" if part_asked(request) else "count"
-    return render(request, f"counting/{template}.html", context, status=422 if problems else 200)
+    response = render(request, f"counting/{template}.html", context, status=422 if problems else 200)
+    return response if part_asked(request) else opens_offline(response, who_of(request.user))
+
+
+def who_of(teacher):
+    """For whom a browser keeps what is pressed, and pages."""
+    return f"t{teacher.pk}"
 
 
 @require_POST
@@ -80,7 +87,7 @@ def presses(request):
         sent = sent_in(request.body)
     except ValidationError as error:
         return JsonResponse({"why": " ".join(error.messages)}, status=400)
-    if sent.who != f"t{request.user.pk}":
+    if sent.who != who_of(request.user):
         return JsonResponse({"why": "Another teacher is signed in."}, status=403)
     answers = services.keep_presses(request.user, sent.presses)
     services.take_back(request.user, sent.back)

@@ -19,6 +19,7 @@ from students.screens.for_student import counted_now, for_student
 from students.screens.sheet import PARTS
 from students.sheets import asked_sheet
 from studio.address import Address
+from studio.offline import opens_offline
 from studio.views import refused_on_a_page
 from studio.zones import zone_of
 
@@ -151,7 +152,8 @@ def _for_student(request, page, errors=(), status=200):
         data = queries.asked_of(page)
         shown = for_student(asked_sheet(page.instrument.teacher, data, page.pins), page)
         context = {"page": shown, "kept": page, "errors": errors, "gone": queries.passage_gone(page, data)}
-        return _private(render(request, "students/for_student.html", context, status=status))
+        shown = _private(render(request, "students/for_student.html", context, status=status))
+        return opens_offline(shown, f"p{page.pk}", page.expires)
 
 
 def _private(response):

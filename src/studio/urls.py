@@ -1,11 +1,13 @@
 from django.contrib.auth.views import LogoutView
 from django.urls import path
 
-from studio import bin_views
+from studio import bin_views, offline
 from studio.views import SignIn, help_page
 
 app_name = "studio"
 urlpatterns = [
+    path("sw.js", offline.worker, name="worker"),
+    path("manifest.webmanifest", offline.manifest, name="manifest"),
     path("sign-in/", SignIn.as_view(), name="sign-in"),
     path("help/", help_page, name="help-home"),
     path("help/<slug:name>/", help_page, name="help"),

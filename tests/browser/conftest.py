@@ -25,7 +25,8 @@ def browser_type_launch_args():
 
 @pytest.fixture(scope="session")
 def browser_context_args():
-    return {"viewport": {"width": 1280, "height": 800}}
+    # what a worker keeps is tried by itself: it fetches past what a test holds up
+    return {"viewport": {"width": 1280, "height": 800}, "service_workers": "block"}
 
 
 @pytest.fixture

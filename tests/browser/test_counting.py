@@ -1,12 +1,13 @@
 """Counting under what really happens: no line, a slow one, a session that ends, a second tab, a clock that is
 off, the server away. Every press is kept once, under what was drawn."""
 
+import re
 import sqlite3
 from contextlib import closing
 from datetime import UTC, datetime, timedelta
 
 import pytest
-from playwright.sync_api import expect
+from playwright.sync_api import Error, expect
 
 pytestmark = [pytest.mark.browser, pytest.mark.django_db]
 RESULTS = ("clean", "cracked", "silent", "late")
@@ -150,3 +151,74 @@ def test_one_step_back_leads_where_counting_began(page, served):
     page.keyboard.press("Escape")
     expect(page.locator("#inspector")).to_be_visible()
     assert "note=n117" in page.url
+
+
+@pytest.fixture
+def with_worker(browser):
+    """A window that keeps pages to be opened without a network."""
+    context = browser.new_context(service_workers="allow")
+    yield context.new_page()
+    context.close()
+
+
+def kept_pages(page):
+    """Whose pages the browser keeps."""
+    return page.evaluate("async () => (await caches.keys()).filter((name) => name.startsWith('pages '))")
+
+
+def test_a_page_of_counting_opens_and_counts_with_the_server_away(with_worker, served):
+    page = with_worker
+    (key,) = asked(served, "SELECT id FROM studio_ownedinstrument WHERE model = 'alto-saxophone'")[0]
+    page.goto(f"{served.url}/practice/count/?on=i{key}&note=G6")
+    asked(served, "DELETE FROM evidence_attemptmade")
+    page.evaluate("() => navigator.serviceWorker.ready")
+    page.reload()
+    expect(page.locator("#counted")).to_contain_text("0 of 0")
+    other = page.context.new_page()
+    other.goto(f"{served.url}/students/")
+    served.stop()
+    page.context.set_offline(True)
+    where = page.url
+    page.close()  # the lid is closed, and opened at the back of the hall
+    page = other
+    page.goto(where)
+    told = pressed(page, 7)
+    expect(page.locator("#waiting")).to_contain_text("7 presses not sent yet")
+    page.reload()
+    expect(page.locator("#waiting")).to_contain_text("7 presses not sent yet")
+    expect(page.locator("h1")).to_have_css("font-family", re.compile("Inter"))
+    with pytest.raises(Error):
+        page.goto(f"{served.url}/students/")  # nothing else is kept
+    page.context.set_offline(False)
+    served.start()
+    page.goto(where)
+    expect(page.locator("#waiting")).to_be_empty()
+    assert sorted(result for result, *_ in kept(served)) == sorted(told)
+    page.get_by_role("button", name="Sign out").click()
+    asked(served, "UPDATE auth_user SET is_active = 0")
+    page.goto(f"{served.url}/sign-in/")
+    page.wait_for_function("async () => !(await caches.keys()).some((name) => name.startsWith('pages t'))")
+    assert kept_pages(page) == []
+
+
+def test_a_students_page_opens_without_a_network_until_it_is_closed(with_worker, served):
+    page = with_worker
+    page.goto(f"{served.url}/students/sheet/")
+    page.get_by_label("The student may count on it").check()
+    page.get_by_role("button", name="Make a page").click()
+    address = page.get_by_role("link", name="/for/").get_attribute("href")
+    page.goto(address)
+    page.evaluate("() => navigator.serviceWorker.ready")
+    page.reload()
+    page.context.set_offline(True)
+    page.reload()
+    card = page.locator("#count form").first
+    card.get_by_role("button", name="Clean").click()
+    expect(page.locator("#waiting")).to_contain_text("1 press not sent yet")
+    page.context.set_offline(False)
+    expect(card.get_by_role("status")).to_have_text("1 of 1 clean today")
+    asked(served, "UPDATE students_studentpage SET revoked = datetime('now')")
+    assert page.goto(address).status == 404
+    page.context.set_offline(True)
+    with pytest.raises(Error):
+        page.goto(address)
