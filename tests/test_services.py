@@ -3,6 +3,7 @@
 import importlib
 import inspect
 import threading
+import uuid
 from itertools import count
 
 import pytest
@@ -77,6 +78,7 @@ CALLS = {
         ([Drill(DrillKind.TRILL, "x", "For x.", t.score)],),
         {"model": "alto-saxophone", "owned": t.owned},
     ),
+    "passages.keep_entered": lambda t: ((uuid.uuid4(), t.passage, {}, 1), {}),
     "passages.set_due": lambda t: ((t.passage, None), {}),
     "bench.pin": lambda t: ((t.passage, t.state, "n5", "Bb5-bis"), {}),
     "bench.ban": lambda t: ((t.passage, t.state, "n5", "Bb5-bis"), {}),
@@ -90,6 +92,8 @@ CALLS = {
         (t.passage, t.state),
         {"a4_hz": 440, "fitted": [], "weights": EVEN, "sources": ["taught"]},
     ),
+    "counting.delete_counted": lambda t: ((t.owned, []), {}),
+    "counting.move_counted": lambda t: ((t.owned, []), {}),
     "students.make_page": lambda t: ((t.owned,), {}),
     "students.revoke_page": lambda t: ((t.page,), {}),
     "bench.clear": lambda t: ((t.passage, t.state), {}),
@@ -102,7 +106,7 @@ WRITES_MOST = 60
 OWN_BY_NATURE = {"studio.take_positions", "studio.keep_zone", "catalogue.audit", "catalogue.import_rows"}
 OWN_BY_NATURE |= {"jobs.work", "studio.add_student_with", "passages.add_first_passage"}
 # They keep or take back what is theirs among many things, and answer for each: see the tests of counting.
-OWN_BY_NATURE |= {"counting.keep_presses", "counting.take_back"}
+OWN_BY_NATURE |= {"passages.forget_entered", "counting.keep_presses", "counting.take_back"}
 SAVES_NOTHING = {"passages.read_source", "evidence.check_attempts"}
 # Whoever has the address of a student's page acts for the teacher who made it; its tests say how far.
 BY_LINK = {"students.log_on_page", "students.take_back_on_page"}

@@ -111,7 +111,7 @@ def as_drawn(teacher, data) -> Opening:
     ValidationError
         If it names a note or a fingering that the instrument has not.
     """
-    at, address = _on(teacher, data), Address.read(data)
+    at, address = on_instrument(teacher, data), Address.read(data)
     try:
         steps = steps_from(data.get("spot", ""))
     except PracticeError as error:
@@ -182,7 +182,7 @@ def spot_asked(opened: Opened, first_id="", last_id="", miss_id="", entry="", pa
 
 
 def _of_note(teacher, data):
-    at, problems, address = _on(teacher, data), [], Address.read(data)
+    at, problems, address = on_instrument(teacher, data), [], Address.read(data)
     note = note_in(at.in_hand, address.note, problems)
     if problems:
         raise ValidationError(problems)
@@ -194,7 +194,8 @@ def _of_note(teacher, data):
     return Opening(Asked(Drawn(at.owned.pk, at.owned.setup, (step,))), at)
 
 
-def _on(teacher, data) -> Chosen:
+def on_instrument(teacher, data) -> Chosen:
+    """A student's instrument that an address names; 404 for a model at large."""
     at = chosen(teacher, Address.read(data).on)
     if at.owned is None:
         raise Http404("attempts are counted on a student's instrument")

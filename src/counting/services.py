@@ -1,16 +1,18 @@
 """Every change to what is counted: one function a use case, for the acting teacher."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from django.core.exceptions import ValidationError
 from django.db import transaction
 
 from catalogue.queries import of_instrument
 from core.practice.attempts import By
+from counting.mending import attempts_named
 from evidence import services as evidence
 from evidence.models import AttemptMade
+from practice.queries import logged_on
 from practice.services import tell
-from studio.access import of
+from studio.access import of, own
 from studio.models import OwnedInstrument
 
 KEPT, BEFORE, REFUSED = "kept", "kept before", "refused"
@@ -90,3 +92,55 @@ def take_back(teacher, keys, page=None) -> None:
         mine = list(rows.filter(instrument=owned).values_list("key", flat=True))
         evidence.take_back_attempts(teacher, owned, mine)
         tell(teacher, owned, of_instrument(owned))
+
+
+@transaction.atomic
+def delete_counted(teacher, owned, names) -> int:
+    """Take away what was counted, as `counting.mending` names it; gives back how many attempts that were."""
+    owned = own(teacher, owned)
+    keys = list(attempts_named(owned, names).values_list("key", flat=True))
+    evidence.take_back_attempts(teacher, owned, keys)
+    tell(teacher, owned, of_instrument(owned))
+    return len(keys)
+
+
+@transaction.atomic
+def move_counted(teacher, owned, names, *, to=None, entry="", day=None) -> int:
+    """Put what was counted where it belongs; gives back how many attempts that were.
+
+    Parameters
+    ----------
+    to : OwnedInstrument, optional
+        Another instrument of the same model.
+    entry : str
+        Id of the fingering with which a note alone was played; empty for that which was said.
+    day : datetime.date, optional
+        The day on which it was; the time of day stays.
+
+    Raises
+    ------
+    ValidationError
+        If the instrument is of another model, or has no such fingering for the note.
+    """
+    owned = own(teacher, owned)
+    to = own(teacher, to) if to else owned
+    if to.model != owned.model:
+        raise ValidationError("Attempts can be moved to an instrument of the same model alone.", code="model")
+    rows = attempts_named(owned, names)
+    if entry and rows.exclude(spot=None).exists():
+        raise ValidationError(
+            "A spot is played with the fingerings that it has; move notes alone.", code="spot"
+        )
+    logged = [_mended(one, entry, day) for one in logged_on(owned, rows)]
+    evidence.check_attempts(of_instrument(to), logged)
+    rows.delete()
+    evidence.log_attempts(teacher, to, logged)
+    for changed in dict.fromkeys((owned, to)):
+        tell(teacher, changed, of_instrument(changed))
+    return len(logged)
+
+
+def _mended(one, entry, day):
+    attempt = replace(one.attempt, fingering=entry) if entry else one.attempt
+    made = one.made.replace(year=day.year, month=day.month, day=day.day) if day else one.made
+    return replace(one, attempt=replace(attempt, day=made.date().toordinal()), made=made)

@@ -6,5 +6,6 @@ app_name = "counting"
 urlpatterns = [
     path("practice/count/", views.count, name="count"),
     path("practice/count/presses/", views.presses, name="presses"),
+    path("practice/counted/", views.counted, name="counted"),
     path("passages/<int:pk>/count/", views.open_spot, name="spot"),
 ]

@@ -6,6 +6,7 @@ was pressed for one is never sent as another's.
 
 from datetime import timedelta
 
+from django.contrib import messages
 from django.core.exceptions import ValidationError
 from django.http import JsonResponse
 from django.shortcuts import redirect, render
@@ -13,12 +14,14 @@ from django.utils import timezone
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from counting import services
-from counting.asked import Climb, as_drawn, to_open
-from counting.forms import ClimbForm
+from counting.asked import Climb, as_drawn, on_instrument, to_open
+from counting.forms import ClimbForm, MendForm
+from counting.mending import days_of
 from counting.presses import press_of, sent_in
 from counting.queries import counted_of
 from counting.screens.count import count_page
 from evidence import told
+from studio.address import Address
 from studio.middleware import part_asked
 from studio.offline import opens_offline
 from studio.views import refused_on_a_page
@@ -92,3 +95,32 @@ def presses(request):
     answers = services.keep_presses(request.user, sent.presses)
     services.take_back(request.user, sent.back)
     return JsonResponse({"answers": [vars(answer) for answer in answers]})
+
+
+@require_http_methods(["GET", "POST"])
+@refused_on_a_page
+def counted(request):
+    """What was counted lately, to be put right."""
+    asked = request.POST if request.method == "POST" else request.GET
+    at = on_instrument(request.user, asked)
+    form, errors = MendForm(request.POST or None, at=at), []
+    if request.method == "POST" and form.is_valid():
+        try:
+            messages.success(request, _mend(request.user, at, form.cleaned_data, asked))
+        except ValidationError as error:
+            errors = error.messages
+        else:
+            return redirect(Address(on=at.on).to("counting:counted"))
+    errors += [error for found in form.errors.values() for error in found]
+    context = {"rows": days_of(at.owned, at.in_hand), "chosen": at, "form": form, "errors": errors}
+    return render(request, "counting/counted.html", context, status=422 if errors else 200)
+
+
+def _mend(teacher, at, details, asked):
+    """What became of what was marked, in words."""
+    names = asked.getlist("counted")
+    if asked.get("do") == "delete":
+        return f"{services.delete_counted(teacher, at.owned, names):,} attempts are deleted."
+    number = services.move_counted(teacher, at.owned, names, **details)
+    to = f" to {details['to']}" if details["to"] else ""
+    return f"{number:,} attempts are put right{to}."

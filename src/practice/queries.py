@@ -64,9 +64,10 @@ def spots_in(passage) -> list[SpotPlaying]:
     return [SpotPlaying(midis[spot], *more) for spot, *more in reversed(played)]
 
 
-def logged_on(owned) -> list[Logged]:
-    """Every attempt on an instrument, as it is taken away."""
-    rows = AttemptMade.objects.filter(instrument=owned).order_by("made", "pk")
+def logged_on(owned, only=None) -> list[Logged]:
+    """Every attempt on an instrument, or only some of them, as it is taken away."""
+    rows = AttemptMade.objects.filter(instrument=owned) if only is None else only
+    rows = rows.order_by("made", "pk")
     kept = {
         key: Spot(tuple(SpotNote(*note) for note in notes), passage, first)
         for key, passage, first, notes in owned.spots.values_list("pk", "passage", "first", "notes")
