@@ -10,6 +10,7 @@ from django.contrib import messages
 from django.core.exceptions import ValidationError
 from django.http import JsonResponse
 from django.shortcuts import redirect, render
+from django.template.defaultfilters import pluralize
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
@@ -120,7 +121,8 @@ def _mend(teacher, at, details, asked):
     """What became of what was marked, in words."""
     names = asked.getlist("counted")
     if asked.get("do") == "delete":
-        return f"{services.delete_counted(teacher, at.owned, names):,} attempts are deleted."
+        number = services.delete_counted(teacher, at.owned, names)
+        return f"{number:,} attempt{pluralize(number)} deleted."
     number = services.move_counted(teacher, at.owned, names, **details)
-    to = f" to {details['to']}" if details["to"] else ""
-    return f"{number:,} attempts are put right{to}."
+    to = f", to {details['to']}" if details["to"] else ""
+    return f"{number:,} attempt{pluralize(number)} put right{to}."

@@ -177,7 +177,7 @@ class TeachingForm(forms.Form):
         self.fields["zone"] = forms.ChoiceField(
             required=False,
             choices=[
-                ("", "that of the browser"),
+                ("", "this browser"),
                 *((name, name.replace("_", " ")) for name in zones.names()),
             ],
             initial=taught.get(ZONE, ""),

@@ -36,6 +36,8 @@ VIEWS = {
     "plan": "/practice/plan/?on=i{owned}",
     "count": "/practice/count/?on=i{owned}&note=A6",
     "count a spot": "/passages/{pk}/count/",
+    "counted": "/practice/counted/?on=i{owned}",
+    "bin": "/bin/",
     "drills": "/passages/{pk}/drills/?from=n114&to=n118&kind=trill",
     "walk": "/fingerings/walk/?on=i{owned}&tonic=Eb&mode=melodic minor",
     "chart": "/fingerings/audit/?on=i{owned}",

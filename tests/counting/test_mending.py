@@ -44,7 +44,7 @@ def test_a_mornings_counts_go_to_the_student_who_played_them(signed_in, owned, o
     assert (a6.notes, a6.clean, a6.total, g6.clean, g6.total) == ("A6", 0, 2, 3, 3)
     keys = set(AttemptMade.objects.filter(instrument=owned, note_midi=91).values_list("key", "made", "day"))
     page = mend(signed_in, owned, [g6.name], to=other.pk)
-    assert "3 attempts are put right to Wick, test alto-saxophone." in words_of(page)
+    assert "3 attempts put right, to Wick, test alto-saxophone." in words_of(page)
     there = AttemptMade.objects.filter(instrument=other)
     assert keys < set(there.values_list("key", "made", "day"))
     assert there.count() == 4
@@ -78,7 +78,7 @@ def test_what_is_deleted_is_gone_and_its_telling_with_it(signed_in, owned):
     keep(owned, "G6", times=3)
     keep(owned, "A6", times=2)
     a6, _ = names_of(owned)
-    assert "2 attempts are deleted" in words_of(mend(signed_in, owned, [a6], do="delete"))
+    assert "2 attempts deleted" in words_of(mend(signed_in, owned, [a6], do="delete"))
     assert AttemptMade.objects.count() == Told.objects.get().count == 3
 
 
