@@ -47,7 +47,7 @@ class Turn:
 
 @dataclass(frozen=True)
 class NoteShown:
-    """One note of the row; at `address` a miss is one of this note."""
+    """One note of the row; at `address` a miss is one of this note, as `label` says where there are more."""
 
     note: Pitch
     where: str
@@ -55,6 +55,7 @@ class NoteShown:
     drawing: SafeString
     here: bool
     address: str
+    label: str = ""
 
 
 @dataclass(frozen=True)
@@ -176,17 +177,25 @@ def _notes(opening, entries):
     found = []
     for n, (step, entry) in enumerate(zip(drawn.steps, entries, strict=True)):
         shown = entry is not None and (not many or abs(n - drawn.at) < DRAWN_NEAR)
+        event = events[n]
+        note, name = event.written_pitch if event else spell(step.midi), _name(in_hand, entry)
+        there = f", {where(event)}" if event else ""
         found.append(
             NoteShown(
-                note=events[n].written_pitch if events[n] else spell(step.midi),
-                where=where(events[n]) if events[n] else "",
-                name=named(in_hand, entry) if entry else "any fingering",
+                note=note,
+                where=where(event) if event else "",
+                name=name,
                 drawing=large_symbol(entry.fingering, in_hand) if shown else SafeString(""),
                 here=n == drawn.at,
-                address=opening.asked.to(at=n, began=began_of(events[n]) if events[n] else drawn.began),
+                address=opening.asked.to(at=n, began=began_of(event) if event else drawn.began),
+                label=f"A miss is at {note}{there}: {name}" if len(entries) > 1 else "",
             )
         )
     return tuple(found)
+
+
+def _name(in_hand, entry):
+    return named(in_hand, entry) if entry else "any fingering"
 
 
 def _title(notes):
