@@ -13,7 +13,7 @@ from core.errors import PracticeError
 from core.practice.attempt_format import steps_from, steps_text
 from core.practice.attempts import Attempt, Began, By, Place, Result, Spot, SpotNote
 
-SALT = "counting.drawn"
+SIGNER = signing.Signer(salt="counting.drawn")
 
 
 @dataclass(frozen=True)
@@ -73,9 +73,9 @@ class Drawn:
         )
 
     def signed(self) -> str:
-        """As a press carries it."""
+        """As a press carries it: the same is signed alike, so that a page knows its own again."""
         parts = vars(self) | {"steps": steps_text(self.steps)}
-        return signing.dumps(list(parts.values()), salt=SALT, compress=True)
+        return SIGNER.sign_object(list(parts.values()), compress=True)
 
 
 def drawn_of(text) -> Drawn:
@@ -87,7 +87,7 @@ def drawn_of(text) -> Drawn:
         If it was not drawn here.
     """
     try:
-        drawn = Drawn(*signing.loads(str(text), salt=SALT))
+        drawn = Drawn(*SIGNER.unsign_object(str(text)))
         return replace(
             drawn,
             steps=steps_from(drawn.steps),

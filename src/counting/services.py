@@ -70,7 +70,10 @@ def _keep(teacher, owned, some):
             evidence.log_attempts(teacher, owned, new)
         except ValidationError as error:
             why = " ".join(error.messages)
-            return {n: PressAnswer(str(press.logged.key), REFUSED, why) for n, press in some}
+            return {
+                n: PressAnswer(str(key), BEFORE) if key in before else PressAnswer(str(key), REFUSED, why)
+                for (n, _), key in zip(some, keys, strict=True)
+            }
         tell(teacher, owned, of_instrument(owned))
     return {
         n: PressAnswer(str(press.logged.key), BEFORE if press.logged.key in before else KEPT)

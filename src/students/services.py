@@ -63,7 +63,13 @@ def log_on_page(page, presses):
         most - own_attempts.filter(made__gt=now - since).count()
         for most, since in ((A_HOUR, timedelta(hours=1)), (A_DAY, timedelta(days=1)))
     )
-    few, more = presses[: max(room, 0)], presses[max(room, 0) :]
+    keys = [press.logged.key for _, press, _ in presses if press]
+    before = set(own_attempts.filter(key__in=keys).values_list("key", flat=True))
+    few, more = [], []
+    for row in presses:
+        new = row[1] is not None and row[1].logged.key not in before
+        (more if new and room <= 0 else few).append(row)
+        room -= new
     answers = keep_presses(page.instrument.teacher, few, page=page.pk)
     return [*answers, *(PressAnswer(key, REFUSED, ENOUGH) for key, *_ in more)]
 

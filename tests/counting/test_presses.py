@@ -261,4 +261,5 @@ def test_drawn_again_as_it_was_signed(owned):
     steps = (SpotNote(60, "a", 0.0), SpotNote(61, "", 0.25), SpotNote(62, "own-3", 1.5))
     drawn = Drawn(owned.pk, 3, steps, 2, 7, 11, Place.LESSON, Began.SLURRED, by_heart=False, page=5)
     assert drawn_of(drawn.signed()) == drawn
+    assert drawn.signed() == drawn.signed()
     assert drawn_of(replace(drawn, passage=None, page=None).signed()).spot.passage is None

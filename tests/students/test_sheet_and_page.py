@@ -199,11 +199,20 @@ def test_a_page_that_only_reads_logs_nothing_and_one_that_logs_has_a_limit(
     some = [press(drawn) for _ in range(2)]
     answer = send(Client(), *some, who=f"p{student_page.pk}", to=to)
     assert [one["became"] for one in answer.json()["answers"]] == ["refused"] * 2
+    monkeypatch.setattr(services, "A_HOUR", 4)
+    three = [*some, press(drawn, "late")]
+    answer = send(Client(), *three, who=f"p{student_page.pk}", to=to)
+    assert [one["became"] for one in answer.json()["answers"]] == ["kept", "refused", "refused"]
+    answer = send(Client(), *some, who=f"p{student_page.pk}", to=to)  # the first answer was lost on its way
+    assert {one["key"]: one["became"] for one in answer.json()["answers"]} == {
+        some[0]["key"]: "kept before",
+        some[1]["key"]: "refused",
+    }
     StudentPage.objects.update(may_log=False)
     assert "Count what you play" not in words_of(Client().get(for_student(student_page)))
     assert Client().post(for_student(student_page, log=True), some[0]).status_code == 422
     assert send(Client(), *some, who=f"p{student_page.pk}", to=to).status_code == 404
-    assert AttemptMade.objects.count() == 3
+    assert AttemptMade.objects.count() == 4
 
 
 def test_pages_are_made_within_bounds_and_by_their_teacher_alone(
