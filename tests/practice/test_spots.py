@@ -112,6 +112,10 @@ def test_every_note_up_to_a_miss_tells_how_its_fingering_speaks(teacher, owned, 
     assert [(one.clean, one.stumbled) for one in moved[tuple(s.fingering for s in spot.steps[6:])]] == [
         (0, 2)
     ]
+    # a crack is none of the hands: the move into the note came clean; and it is a move that way, not back
+    into = tuple(step.fingering for step in spot.steps[4:6])
+    assert [(one.clean, one.stumbled) for one in moved[into]] == [(5, 0)]
+    assert into[::-1] not in moved
     # a stumble of the hands tells nothing of how surely the note comes
     learning = told.learning_on(owned, of_instrument(owned), told.guess_on(owned, of_instrument(owned)))
     assert learning.day is not None

@@ -215,6 +215,16 @@ def test_a_page_that_only_reads_logs_nothing_and_one_that_logs_has_a_limit(
     assert AttemptMade.objects.count() == 4
 
 
+def test_a_day_has_a_limit_of_its_own(student_page, owned, monkeypatch):
+    monkeypatch.setattr(services, "A_DAY", 3)
+    for _ in range(2):
+        assert tap(Client(), student_page).status_code == 302
+    AttemptMade.objects.update(made=timezone.now() - timedelta(hours=5))
+    assert [tap(Client(), student_page).status_code for _ in range(2)] == [302, 429]
+    AttemptMade.objects.update(made=timezone.now() - timedelta(hours=25))
+    assert tap(Client(), student_page).status_code == 302
+
+
 def test_pages_are_made_within_bounds_and_by_their_teacher_alone(
     signed_in, teacher, owned, other_teacher, student_page
 ):
