@@ -74,6 +74,22 @@ def test_a_note_is_counted_without_a_script_and_taken_back(signed_in, owned):
     assert list(AttemptMade.objects.values_list("place", "note_midi")) == [("stage", 91)]
 
 
+def test_each_fingering_of_a_note_is_counted_by_itself(signed_in, owned):
+    first, second = [e.id for e in of_instrument(owned).at_hand(parse_pitch("Bb5").midi)][:2]
+    keep(owned, "Bb5", times=3, entry=first)
+    assert "3 of 3 clean" in words_of(of_note(signed_in, owned, "Bb5", entry=first))
+    assert "0 of 0 clean" in words_of(of_note(signed_in, owned, "Bb5", entry=second))
+
+
+def test_a_crack_is_offered_again_at_the_note_where_it_was(signed_in, teacher, passage):
+    page, who = of_spot(signed_in, passage, **{"from": "n1", "to": "n4", "miss": "n3"}), f"t{teacher.pk}"
+    send(signed_in, press(drawn_on(page), "cracked", cracked_to="A6"), who=who)
+    assert "Cracked to A6" in words_of(signed_in.get(address_of(page)))
+    assert "Cracked to A6" not in words_of(
+        of_spot(signed_in, passage, **{"from": "n1", "to": "n4", "miss": "n2"})
+    )
+
+
 def test_a_form_sent_twice_is_kept_once(signed_in, owned):
     page = of_note(signed_in, owned)
     for _ in range(2):

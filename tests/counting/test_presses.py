@@ -201,6 +201,13 @@ def test_a_press_belongs_to_the_day_of_the_clock_that_hung_there(signed_in, owne
     ]
 
 
+def test_nothing_was_played_in_the_future(signed_in, owned, who):
+    """A clock that was put right between press and sending makes a press of tomorrow one of now."""
+    one = press(note_drawn(owned), made=(timezone.now() + timedelta(days=1)).isoformat())
+    assert became(send(signed_in, one, who=who)) == ["kept"]
+    assert AttemptMade.objects.get().made <= timezone.now()
+
+
 def test_presses_are_taken_back_by_their_keys(signed_in, owned, who, other_teacher, make_instrument):
     drawn, foreign = note_drawn(owned), make_instrument(other_teacher)
     some = [press(drawn) for _ in range(3)]

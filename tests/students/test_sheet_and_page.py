@@ -11,13 +11,14 @@ from django.utils import timezone
 from tests.counts import drawn_on, keep, press, send
 from tests.pages import words_of
 
+from bench.queries import opened
 from bench.services import keep_ossia
 from catalogue.queries import of_instrument
 from core.practice.attempts import By
 from evidence.models import AttemptMade
 from passages.services import delete_passage
 from practice import services as practice
-from students import services
+from students import queries, services
 from students.models import StudentPage, digest
 from students.screens import sheet as sheets
 
@@ -213,6 +214,24 @@ def test_a_page_that_only_reads_logs_nothing_and_one_that_logs_has_a_limit(
     assert Client().post(for_student(student_page, log=True), some[0]).status_code == 422
     assert send(Client(), *some, who=f"p{student_page.pk}", to=to).status_code == 404
     assert AttemptMade.objects.count() == 4
+
+
+def test_what_stays_on_a_page_is_what_was_counted_there_today(
+    teacher, owned, passage, student_page, make_passage
+):
+    def kept():
+        return [one.first for one in queries.counted_today(student_page, opened(passage, passage.current))]
+
+    twin = make_passage(teacher, SCORE, owned=owned, title="The same notes")
+    elsewhere = services.make_page(teacher, owned, asked=f"passage={twin.pk}", may_log=True)
+    tap(Client(), elsewhere, 1)
+    assert kept() == []
+    tap(Client(), student_page, 1)
+    assert len(kept()) == 1
+    AttemptMade.objects.update(day=timezone.localdate() - timedelta(days=1))
+    assert kept() == []
+    AttemptMade.objects.update(day=timezone.localdate(), by=By.TEACHER)
+    assert kept() == []
 
 
 def test_a_day_has_a_limit_of_its_own(student_page, owned, monkeypatch):
