@@ -272,12 +272,12 @@ def test_sheet_and_page_ask_as_often_whatever_there_is(
         make_passage(teacher, SCORE, owned=owned)
         signed_in.post(drills, {"drill": names[0]})
         tap(Client(), student_page, 1)
-    for client, where, queries in (
+    for client, where, number in (
         (signed_in, address("sheet", owned), 27),
         (Client(), for_student(student_page), 30),
     ):
         client.get(where)
-        with django_assert_num_queries(queries):
+        with django_assert_num_queries(number):
             assert client.get(where).status_code == 200
 
 
