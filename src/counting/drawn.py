@@ -11,7 +11,7 @@ from django.core.exceptions import ValidationError
 
 from core.errors import PracticeError
 from core.practice.attempt_format import steps_from, steps_text
-from core.practice.attempts import Attempt, Began, By, Place, Result, Spot, SpotNote
+from core.practice.attempts import Attempt, Began, By, Place, Spot, SpotNote
 
 SIGNER = signing.Signer(salt="counting.drawn")
 
@@ -63,7 +63,7 @@ class Drawn:
             day=day,
             place=self.place,
             fingering=self.step.fingering,
-            cracked_to=cracked_to if result is Result.CRACKED else None,
+            cracked_to=cracked_to,
             began=self.began,
             by_heart=self.by_heart,
             spot=self.spot,

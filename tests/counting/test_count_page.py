@@ -90,6 +90,24 @@ def test_a_crack_is_offered_again_at_the_note_where_it_was(signed_in, teacher, p
     )
 
 
+def test_a_spot_is_from_one_note_to_another_in_either_order_and_not_too_long(
+    signed_in, teacher, owned, make_passage
+):
+    long = make_passage(teacher, "L:1/16\nK:C\n" + "cdef|" * 20, owned=owned)
+    there = of_spot(signed_in, long, **{"from": "n2", "to": "n5"})
+    assert fingered(there) == fingered(of_spot(signed_in, long, **{"from": "n5", "to": "n2"}))
+    assert [step.split(":")[0] for step in fingered(there)[0].split()] == ["D5", "E5", "F5", "C5"]
+    # a tongued sixteenth leaves the hands a quarter more time than a slurred one
+    assert [step.split(":")[1] for step in fingered(there)[0].split()] == [
+        "0.0",
+        "0.3125",
+        "0.3125",
+        "0.3125",
+    ]
+    whole = of_spot(signed_in, long, **{"from": "n1", "to": "n80"})
+    assert len(fingered(whole)[0].split()) == 64
+
+
 def test_a_form_sent_twice_is_kept_once(signed_in, owned):
     page = of_note(signed_in, owned)
     for _ in range(2):

@@ -76,6 +76,7 @@ def test_one_that_cannot_be_kept_costs_no_other(
         *(press(text) for text in (foreign, gone, "", on_page, away)),
         *(press(drawn, result) for result in ("splendid", "")),
         press(drawn, cracked_to="900", result="cracked"),
+        press(drawn, "clean", cracked_to="G5"),
         press(drawn) | {"key": "not a key"},
         press(drawn) | {"made": "yesterday"},
         press(drawn) | {"made": "2026-01-01T10:00:00"},
