@@ -104,6 +104,14 @@ def hidden_everywhere(teacher, model, entry_id):
     return rows.exists()
 
 
+def students_own(teacher, on) -> Chosen:
+    """A student's instrument that an address names; 404 for a model at large."""
+    at = chosen(teacher, on)
+    if at.owned is None:
+        raise Http404("that belongs to a student's instrument")
+    return at
+
+
 def note_in(in_hand, text, problems):
     """The written note that an address names; None, with the reason added, where it cannot be had."""
     text = text.strip()

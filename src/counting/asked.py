@@ -9,7 +9,7 @@ from django.urls import reverse
 
 from bench.queries import Opened
 from bench.queries import opened as opened_of
-from catalogue.queries import Chosen, chosen, note_in
+from catalogue.queries import Chosen, note_in, students_own
 from core.errors import PracticeError
 from core.practice.attempt_format import steps_from, steps_text
 from core.practice.attempts import Began, Place, SpotNote
@@ -111,7 +111,7 @@ def as_drawn(teacher, data) -> Opening:
     ValidationError
         If it names a note or a fingering that the instrument has not.
     """
-    at, address = on_instrument(teacher, data), Address.read(data)
+    at, address = students_own(teacher, Address.read(data).on), Address.read(data)
     try:
         steps = steps_from(data.get("spot", ""))
     except PracticeError as error:
@@ -158,7 +158,7 @@ def _of_passage(teacher, key, data):
     if passage.owned is None:
         raise Http404("attempts are counted on a student's instrument")
     opened = opened_of(passage, state_of(passage, here.state))
-    at = chosen(teacher, f"i{passage.owned_id}")
+    at = students_own(teacher, f"i{passage.owned_id}")
     alone = here.note if not opened.passage.purpose else ""
     asked = here.first or alone, here.last or alone, data.get("miss", "")[:60]
     return Opening(spot_asked(opened, *asked, here.entry), at, opened)
@@ -182,7 +182,7 @@ def spot_asked(opened: Opened, first_id="", last_id="", miss_id="", entry="", pa
 
 
 def _of_note(teacher, data):
-    at, problems, address = on_instrument(teacher, data), [], Address.read(data)
+    at, problems, address = students_own(teacher, Address.read(data).on), [], Address.read(data)
     note = note_in(at.in_hand, address.note, problems)
     if problems:
         raise ValidationError(problems)
@@ -192,14 +192,6 @@ def _of_note(teacher, data):
         entry = at.in_hand.plainest(note)
     step = SpotNote(note.midi, entry.id if entry else "", 0.0)
     return Opening(Asked(Drawn(at.owned.pk, at.owned.setup, (step,))), at)
-
-
-def on_instrument(teacher, data) -> Chosen:
-    """A student's instrument that an address names; 404 for a model at large."""
-    at = chosen(teacher, Address.read(data).on)
-    if at.owned is None:
-        raise Http404("attempts are counted on a student's instrument")
-    return at
 
 
 def _within(teacher, at, key, state):

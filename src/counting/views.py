@@ -14,8 +14,9 @@ from django.template.defaultfilters import pluralize
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
+from catalogue.queries import students_own
 from counting import services
-from counting.asked import Climb, as_drawn, on_instrument, to_open
+from counting.asked import Climb, as_drawn, to_open
 from counting.forms import ClimbForm, MendForm
 from counting.mending import days_of
 from counting.presses import press_of, sent_in
@@ -103,7 +104,7 @@ def presses(request):
 def counted(request):
     """What was counted lately, to be put right."""
     asked = request.POST if request.method == "POST" else request.GET
-    at = on_instrument(request.user, asked)
+    at = students_own(request.user, Address.read(asked).on)
     form, errors = MendForm(request.POST or None, at=at), []
     if request.method == "POST" and form.is_valid():
         try:

@@ -8,7 +8,7 @@ from django.template.defaultfilters import pluralize
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
-from catalogue.queries import chosen, note_in
+from catalogue.queries import note_in, students_own
 from evidence import told
 from practice import queries, services
 from practice.forms import AttemptsForm, PlanForm
@@ -19,11 +19,7 @@ from studio.views import refused_on_a_page
 
 
 def _at(request, data):
-    """A student's instrument that an address names; 404 for a model at large."""
-    at = chosen(request.user, Address.read(data).on)
-    if at.owned is None:
-        raise Http404("attempts are counted on a student's instrument")
-    return at
+    return students_own(request.user, Address.read(data).on)
 
 
 @require_GET

@@ -14,7 +14,7 @@ document.addEventListener("submit", ({ target: form, submitter }) => {
   const typed = [...form.elements].filter((field) => worth(field) && !["hidden", "submit", "button"].includes(field.type));
   if (!typed.length || submitter?.name === "back") return;
   const fields = typed.map(({ name, type, value, checked }) => ({ name, type, value, checked }));
-  sessionStorage.setItem(SENT, JSON.stringify({ page: here(), action: form.getAttribute("action"), fields }));
+  sessionStorage.setItem(SENT, JSON.stringify({ page: here(), who: document.body.dataset.who, action: form.getAttribute("action"), fields }));
 }, true);
 
 function filled({ action, fields }) {
@@ -54,7 +54,10 @@ addEventListener("DOMContentLoaded", () => {
   const met = sessionStorage.getItem(MET);
   sessionStorage.removeItem(MET);
   if (!met) return sessionStorage.removeItem(SENT);
-  if (!sent || JSON.parse(sent).page !== here()) return;
+  if (!sent) return;
+  const { page, who, ...form } = JSON.parse(sent);
+  if (who !== document.body.dataset.who) return sessionStorage.removeItem(SENT); // another's
+  if (page !== here()) return;
   sessionStorage.removeItem(SENT);
-  filled(JSON.parse(sent));
+  filled(form);
 });

@@ -6,14 +6,14 @@ from datetime import date
 from django.core.exceptions import ValidationError
 from django.core.paginator import Paginator
 from django.db.models import Count, F, Prefetch, Q
-from django.http import Http404, QueryDict
+from django.http import QueryDict
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
 from django.utils.crypto import constant_time_compare
 
 from bench.queries import Opened
 from bench.queries import opened as opened_of
-from catalogue.queries import Chosen, chosen
+from catalogue.queries import Chosen, students_own
 from core.practice.attempts import By, Result, SpotNote
 from core.practice.learning import Learning
 from counting.drawn import Drawn
@@ -52,17 +52,9 @@ class OnWith:
     music: Opened | None
 
 
-def instrument_named(teacher, on) -> Chosen:
-    """A student's instrument that an address names; 404 for a model at large."""
-    at = chosen(teacher, on)
-    if at.owned is None:
-        raise Http404("a week belongs to a student's instrument")
-    return at
-
-
 def on_with(teacher, on) -> OnWith:
     """What the student of an instrument is on with."""
-    at = instrument_named(teacher, on)
+    at = students_own(teacher, on)
     guess = told.guess_on(at.owned, at.in_hand)
     plan = practice.plan_of(at.owned) or Plan(instrument=at.owned, target_midi=guess)
     learning = told.learning_on(at.owned, at.in_hand, guess)

@@ -10,6 +10,7 @@ from django.utils import timezone
 from django.views.decorators.csrf import csrf_exempt
 from django.views.decorators.http import require_GET, require_POST
 
+from catalogue.queries import students_own
 from counting.presses import press_of, sent_in, sent_keys
 from counting.services import REFUSED
 from jobs.models import Job
@@ -63,7 +64,7 @@ def sheet_pdf(request):
 @refused_on_a_page
 def make_page(request):
     """Make a student's page of the sheet as it is shown."""
-    at = queries.instrument_named(request.user, Address.read(request.POST).on)
+    at = students_own(request.user, Address.read(request.POST).on)
     days, asked = request.POST.get("days", ""), request.POST.get("asked", "")
     data = QueryDict(asked, mutable=True)
     data["on"] = at.on
@@ -119,7 +120,7 @@ def log_on_page(request, token):
     return _private(redirect("students:for-student", token))
 
 
-@csrf_exempt  # as above
+@csrf_exempt  # no cookie is read here either
 @require_POST
 @login_not_required
 def presses_on_page(request, token):

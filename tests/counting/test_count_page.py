@@ -24,16 +24,6 @@ pytestmark = pytest.mark.django_db
 RUN = "Q:1/4=160\nL:1/16\nK:C\nB,^CB,^C DEFG|"
 
 
-@pytest.fixture
-def owned(teacher, make_instrument):
-    return make_instrument(teacher)
-
-
-@pytest.fixture
-def passage(teacher, owned, make_passage):
-    return make_passage(teacher, RUN, owned=owned, title="Sluice Run")
-
-
 def of_note(client, owned, note="G6", **asked):
     return client.get(reverse("counting:count"), {"on": f"i{owned.pk}", "note": note, **asked}, follow=True)
 

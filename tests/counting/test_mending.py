@@ -18,11 +18,6 @@ pytestmark = pytest.mark.django_db
 
 
 @pytest.fixture
-def owned(teacher, make_instrument):
-    return make_instrument(teacher)
-
-
-@pytest.fixture
 def other(teacher, make_instrument):
     return make_instrument(teacher)
 

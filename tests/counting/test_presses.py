@@ -22,17 +22,6 @@ from students.services import make_page
 from studio.services import change_instrument
 
 pytestmark = pytest.mark.django_db
-RUN = "Q:1/4=160\nL:1/16\nK:C\nB,^CB,^C DEFG|"
-
-
-@pytest.fixture
-def owned(teacher, make_instrument):
-    return make_instrument(teacher)
-
-
-@pytest.fixture
-def passage(teacher, owned, make_passage):
-    return make_passage(teacher, RUN, owned=owned, title="Sluice Run")
 
 
 @pytest.fixture
