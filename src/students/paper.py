@@ -8,14 +8,14 @@ import typst
 from django.conf import settings
 
 from drawing.drawing_file import drawing_file
-from students.screens.sheet import Music, StudentSheet
+from students.screens.sheet import Music, StudentSheet, WayToPage
 
 CONTENT_TYPE = "application/pdf"
 PAPERS = {"a4": "A4", "us-letter": "Letter"}
 TEMPLATE = settings.DATA / "paper" / "sheet.typ"
 
 
-def pdf_of(sheet: StudentSheet, paper: str) -> bytes:
+def pdf_of(sheet: StudentSheet, paper: str, way: WayToPage | None = None) -> bytes:
     """The sheet on a paper of `PAPERS`: black and white, to be read at arm's length."""
     with TemporaryDirectory() as name:
         folder = Path(name)
@@ -24,6 +24,7 @@ def pdf_of(sheet: StudentSheet, paper: str) -> bytes:
             "student": sheet.student,
             "instrument": sheet.instrument,
             "title": sheet.title,
+            "way": way.says if way else None,
             "passage": _music(folder, "passage", sheet.passage) if sheet.passage else None,
             "moves": [[one.where, one.notes, one.move, one.asks] for one in sheet.moves],
             "ossia": [_music(folder, f"ossia{n}", one) for n, one in enumerate(sheet.ossia)],
@@ -34,6 +35,8 @@ def pdf_of(sheet: StudentSheet, paper: str) -> bytes:
             "read": sheet.how_to_read,
             "caution": sheet.caution,
         }
+        if way:
+            (folder / "way.svg").write_text(way.code, "utf-8")
         (folder / "sheet.json").write_text(json.dumps(data, ensure_ascii=False), "utf-8")
         (folder / "sheet.typ").write_bytes(TEMPLATE.read_bytes())
         return typst.compile(folder / "sheet.typ", root=folder, ignore_system_fonts=True)

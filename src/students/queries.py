@@ -171,6 +171,12 @@ def pages_on(owned) -> list[StudentPage]:
     return list(StudentPage.objects.filter(instrument=owned, revoked=None, expires__gt=timezone.now()))
 
 
+def page_for(pages, music: Opened | None) -> StudentPage | None:
+    """Of the pages of an instrument the newest that was made for a passage, or for none."""
+    passage = str(music.passage.pk) if music else NO_PASSAGE
+    return next((page for page in pages if _passage_of(page) == passage), None)
+
+
 def student_page_of(teacher, pk) -> StudentPage:
     """One of a teacher's pages; another teacher's is not found."""
     return get_object_or_404(of(teacher, StudentPage).select_related("instrument"), pk=pk)
@@ -200,7 +206,11 @@ def asked_of(page) -> QueryDict:
 
 def passage_gone(page, asked) -> bool:
     """Whether a page was made for a passage that is there no more; `asked` is what it asks."""
-    return asked["passage"] == NO_PASSAGE != QueryDict(page.asked).get("passage", NO_PASSAGE)
+    return asked["passage"] == NO_PASSAGE != _passage_of(page)
+
+
+def _passage_of(page):
+    return QueryDict(page.asked).get("passage", NO_PASSAGE)
 
 
 def counted_today(page, music: Opened) -> list[Drawn]:

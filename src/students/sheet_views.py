@@ -17,9 +17,10 @@ from jobs.models import Job
 from students import queries, services
 from students.paper import CONTENT_TYPE, PAPERS, pdf_of
 from students.screens.for_student import counted_now, for_student
-from students.screens.sheet import PARTS
+from students.screens.sheet import PARTS, WayToPage
 from students.sheets import asked_sheet
 from studio.address import Address
+from studio.middleware import is_of_this_machine
 from studio.offline import opens_offline
 from studio.views import refused_on_a_page
 from studio.zones import zone_of
@@ -32,20 +33,28 @@ def sheet(request):
     owned, made = asked.on_with.at.owned, asked.made_for(request.user, request.get_full_path())
     if isinstance(made, Job):
         return redirect(made)
+    pages = queries.pages_on(owned)
     context = {
         "sheet": made,
+        "way": _way_to_page(request, pages, asked),
         "asked": asked,
         "chosen": asked.on_with.at,
         "passages": queries.music_of(request.user, owned=owned).get(owned.pk, []),
         "parts": PARTS,
         "papers": PAPERS,
-        "pages": [(page, _address(request, page)) for page in queries.pages_on(owned)],
+        "pages": [(page, _address(request, page)) for page in pages],
     }
     return render(request, "students/sheet.html", context)
 
 
 def _address(request, page):
     return request.build_absolute_uri(reverse("students:for-student", args=[page.token]))
+
+
+def _way_to_page(request, pages, asked):
+    page = queries.page_for(pages, asked.music)
+    elsewhere = not is_of_this_machine(request.get_host())
+    return page and WayToPage(_address(request, page), page.expires, page.may_log, elsewhere)
 
 
 @require_GET
@@ -55,7 +64,8 @@ def sheet_pdf(request):
     made = asked.made_for(request.user, request.get_full_path())
     if isinstance(made, Job):
         return redirect(made)
-    response = HttpResponse(pdf_of(made, asked.paper), content_type=CONTENT_TYPE)
+    way = _way_to_page(request, queries.pages_on(asked.on_with.at.owned), asked)
+    response = HttpResponse(pdf_of(made, asked.paper, way), content_type=CONTENT_TYPE)
     response["Content-Disposition"] = 'inline; filename="sheet.pdf"'
     return response
 

@@ -76,7 +76,17 @@ def is_loopback(request):
     """Whether a request comes from this machine itself, not through a proxy on it."""
     if "HTTP_X_FORWARDED_FOR" in request.META or "HTTP_FORWARDED" in request.META:
         return False
+    return _is_loopback(request.META.get("REMOTE_ADDR", ""))
+
+
+def is_of_this_machine(host):
+    """Whether what an address names can be reached from this machine alone."""
+    name = urlsplit(f"//{host}").hostname or ""
+    return name == "localhost" or _is_loopback(name)
+
+
+def _is_loopback(name):
     try:
-        return ipaddress.ip_address(request.META.get("REMOTE_ADDR", "")).is_loopback
+        return ipaddress.ip_address(name).is_loopback
     except ValueError:
         return False

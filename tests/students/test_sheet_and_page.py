@@ -3,7 +3,9 @@
 import re
 from datetime import timedelta
 
+import numpy as np
 import pytest
+import zxingcpp
 from django.core.exceptions import ValidationError
 from django.test import Client
 from django.urls import reverse
@@ -92,6 +94,45 @@ def test_the_sheet_is_a_pdf(signed_in, owned, passage, paper):
     page = signed_in.get(address("sheet-pdf", owned, paper=[paper]))
     assert page["Content-Type"] == "application/pdf"
     assert page.content.startswith(b"%PDF")
+
+
+def read_code(response):
+    """What a telephone reads of the code on a sheet; empty where there is none."""
+    drawn = re.search(
+        r'<svg[^>]*viewBox="0 0 (\d+) \1"[^>]*role="img".*?</svg>', response.content.decode(), re.S
+    )
+    if not drawn:
+        return ""
+    modules = np.full((int(drawn[1]),) * 2, 255, np.uint8)
+    for x, y in re.findall(r"M(\d+) (\d+)h1v1h-1z", drawn[0]):
+        modules[int(y), int(x)] = 0
+    (code,) = zxingcpp.read_barcodes(np.kron(modules, np.ones((6, 6), np.uint8)))
+    return code.text
+
+
+def test_a_code_on_the_sheet_leads_to_the_page_of_the_same_music(
+    signed_in, teacher, owned, passage, make_passage
+):
+    other = make_passage(teacher, SCORE, owned=owned, title="Mill Race")
+    assert not read_code(signed_in.get(address("sheet", owned)))
+    older, newer, of_other = (
+        services.make_page(teacher, owned, asked=f"passage={music.pk}", may_log=music is passage)
+        for music in (passage, passage, other)
+    )
+    for music, its in ((passage, newer), (other, of_other)):
+        page = signed_in.get(address("sheet", owned, passage=[music.pk]))
+        assert read_code(page) == f"http://testserver{for_student(its)}"
+        assert ("To count on a telephone" in words_of(page)) == its.may_log
+        assert "this machine only" not in words_of(page)
+        assert Client().get(read_code(page)).status_code == 200
+        assert not read_code(Client().get(for_student(its)))
+    services.revoke_page(teacher, newer)
+    here = signed_in.get(address("sheet", owned, passage=[passage.pk]), SERVER_NAME="127.0.0.1")
+    assert read_code(here) == f"http://127.0.0.1{for_student(older)}"
+    assert "this machine only" in words_of(here)
+    long = len(signed_in.get(address("sheet-pdf", owned, passage=[passage.pk])).content)
+    services.revoke_page(teacher, older)
+    assert len(signed_in.get(address("sheet-pdf", owned, passage=[passage.pk])).content) < long - 500
 
 
 def test_words_of_a_sheet_are_never_read_as_a_program(signed_in, teacher, owned, make_passage):

@@ -23,8 +23,19 @@
   }
 }
 
-= #d.title
-#text(d.student), #text(d.instrument) · written pitch
+#let head = [
+  = #d.title
+  #text(d.student), #text(d.instrument) · written pitch
+]
+#if d.way == none { head } else {
+  grid(
+    columns: (1fr, 32mm, 32mm),
+    column-gutter: 2mm,
+    head,
+    align(right, block(inset: (top: 3mm), text(size: 9pt, d.way))),
+    image("way.svg", width: 32mm, alt: "Code that opens the student's page on a telephone"),
+  )
+}
 
 #if d.passage != none { music(d.passage) }
 #if d.ossia.len() > 0 [

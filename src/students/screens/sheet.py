@@ -2,8 +2,12 @@
 
 from collections.abc import Callable, Collection, Sequence
 from dataclasses import dataclass
+from datetime import datetime
 
 from django.core.exceptions import ValidationError
+from django.utils.formats import date_format
+from django.utils.safestring import SafeString
+from django.utils.timezone import localtime
 
 from bench.queries import Opened
 from bench.screens.ossia import Drawing, kept_with
@@ -11,6 +15,7 @@ from bench.screens.sheet import HardMove, hard_moves_of
 from bench.systems import NARROW, SIZES, ScoreLine, View, engraved, lines, symbols
 from catalogue.shipped import voicing
 from drawing.engraving import shared_glyphs
+from drawing.qr import qr
 from drawing.svg import join
 from students.screens.ladders import MoveDue, moves_due
 from students.screens.week import WeekPage
@@ -51,6 +56,35 @@ class Music:
     narrow_lines: tuple[ScoreLine, ...]
     glyphs: str
     symbols: str
+
+
+@dataclass(frozen=True)
+class WayToPage:
+    """The way from a sheet on paper to the student's page of the same music.
+
+    Parameters
+    ----------
+    until : datetime
+        When the page closes.
+    may_log : bool
+        Whether the student may count on it.
+    elsewhere : bool
+        Whether its address is more than one of this machine alone.
+    """
+
+    address: str
+    until: datetime
+    may_log: bool
+    elsewhere: bool
+
+    @property
+    def says(self) -> str:
+        until = date_format(localtime(self.until), "j F")
+        return f"To {'count' if self.may_log else 'read'} on a telephone, until {until}"
+
+    @property
+    def code(self) -> SafeString:
+        return qr(self.address, "Code that opens the student's page on a telephone")
 
 
 @dataclass(frozen=True)
