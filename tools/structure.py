@@ -40,6 +40,7 @@ CORE = (
     "charts",
     "instruments",
     "music",
+    "archive",
 )
 
 

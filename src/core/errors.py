@@ -14,7 +14,8 @@
     ├── PassageError        a passage beyond the stated limits
     ├── NotationError       a score that cannot be read; says bar and beat where there is one
     ├── RouteError          a choice that was asked for and cannot be had
-    └── PracticeError       an attempt or a plan that cannot be
+    ├── PracticeError       an attempt or a plan that cannot be
+    └── ArchiveError        data that cannot be read, or cannot be told without loss
 
 A note without a usable fingering is not an error: it is a gap in the route.
 """
@@ -70,6 +71,10 @@ class RouteError(CoreError):
 
 class PracticeError(CoreError):
     """An attempt, or a plan, that cannot be."""
+
+
+class ArchiveError(CoreError):
+    """Data of a file that cannot be read, or that a file cannot hold."""
 
 
 class NotationError(CoreError):

@@ -1,23 +1,22 @@
 """What is deleted is kept for thirty days, whole, and comes back whole.
 
-All that goes with a thing is found by Django itself, as its own deleting finds it, and kept as its own
-serialiser writes it; keys are never given twice, so that nothing has to be renamed when it comes back.
+All that goes with a thing is found by Django itself, as its own deleting finds it, and kept as a document of
+records; the keys of the rows lie beside it. They are never given twice: all comes back under its old address.
 """
 
 from collections import Counter
 from dataclasses import dataclass
-from datetime import datetime, timedelta
+from datetime import timedelta
 from itertools import chain
 
 from django.apps import apps
-from django.core import serializers
 from django.core.exceptions import ValidationError
-from django.core.serializers.json import DjangoJSONEncoder
 from django.db import DEFAULT_DB_ALIAS, IntegrityError, connection, transaction
 from django.db.models.deletion import Collector
 from django.utils import timezone
 
 from studio.access import of, own
+from studio.archive import packed, save_as_it_was, unpacked
 from studio.models import Binned
 
 KEPT_FOR = timedelta(days=30)
@@ -62,13 +61,6 @@ def _counted(number, word):
     return f"{number:,} {word if number == 1 else many}"
 
 
-class _Exactly(DjangoJSONEncoder):
-    """Moments to the microsecond, of which the encoder of Django keeps thousandths."""
-
-    def default(self, o):
-        return o.isoformat() if isinstance(o, datetime) else super().default(o)
-
-
 class _Everything(Collector):
     """Finds every row by itself, also those that could go at one stroke."""
 
@@ -97,11 +89,13 @@ def put(teacher, thing) -> Binned:
     thing = own(teacher, thing)
     Binned.objects.filter(deleted__lt=timezone.now() - KEPT_FOR).delete()
     found = goes_with(thing)
+    document, keys = packed(found.rows)
     binned = Binned.objects.create(
         teacher=teacher,
         what=str(thing)[: Binned._meta.get_field("what").max_length],
         said=found.said,
-        rows=serializers.serialize("json", found.rows, cls=_Exactly),
+        document=document,
+        keys=keys,
         named=found.named,
     )
     thing.delete()
@@ -115,13 +109,14 @@ def bring_back(teacher, binned) -> None:
     Raises
     ------
     ValidationError
-        If what it belongs to is deleted, too, or something else has taken its place.
+        If what it belongs to is deleted, too, something else has its place, or it cannot be read.
     """
     binned = own(teacher, binned)
+    rows = unpacked(binned.document, binned.keys)
     try:
         with transaction.atomic():
-            for row in serializers.deserialize("json", binned.rows):
-                row.save(force_insert=True)
+            for row in rows:
+                save_as_it_was(row)
             for label, attname, to, pks in binned.named:
                 apps.get_model(label).objects.filter(pk__in=pks, **{attname: None}).update(**{attname: to})
             connection.check_constraints()
@@ -142,4 +137,4 @@ def forget(teacher, binned) -> None:
 
 def kept_for(teacher):
     """What lies in a teacher's bin, deleted last first."""
-    return of(teacher, Binned).filter(deleted__gte=timezone.now() - KEPT_FOR).defer("rows")
+    return of(teacher, Binned).filter(deleted__gte=timezone.now() - KEPT_FOR).defer("document", "keys")

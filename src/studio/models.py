@@ -117,14 +117,16 @@ class Teaching(models.Model):
 class Binned(models.Model):
     """Something that was deleted, with all that went with it; see `studio.bin`.
 
-    `rows` is what Django's serialiser made of it; `named` are fields of others that named it until then:
-    model, field, key that stood there, and keys of the rows. `said` tells in words what went with it.
+    `document` is what it was, as records; `keys` are those of the records and of what they name, by the names
+    there; `named` are fields of others that named it until then: model, field, key that stood there, and keys
+    of the rows. `said` tells in words what went with it.
     """
 
     teacher = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE, related_name="binned")
     what = models.CharField(max_length=200)
     said = models.JSONField(default=list)
-    rows = models.TextField()
+    document = models.TextField()
+    keys = models.JSONField(default=dict)
     named = models.JSONField(default=list)
     deleted = models.DateTimeField(auto_now_add=True)
 

@@ -1,10 +1,14 @@
 """What is deleted lies in the bin with all that went with it, and comes back as it was."""
 
-from datetime import timedelta
+import json
+from datetime import datetime, timedelta
+from importlib import import_module
 
 import pytest
 from django.apps import apps
+from django.core import serializers
 from django.core.exceptions import ValidationError
+from django.core.serializers.json import DjangoJSONEncoder
 from django.urls import reverse
 from django.utils import timezone
 from tests.counts import keep
@@ -49,6 +53,52 @@ def test_all_that_is_deleted_comes_back_as_it_was(demo):
         bins.bring_back(teacher, binned)
         assert stored() == before
         assert not Binned.objects.exists()
+
+
+@pytest.mark.django_db(transaction=True)
+def test_what_lay_in_the_bin_of_an_earlier_version_comes_back(demo):
+    """It was written by Django's own serialiser then, moments to the microsecond."""
+    migration = import_module("studio.migrations.0006_bin_of_records")
+    alto = OwnedInstrument.objects.get(model="alto-saxophone")
+    before, rows = stored(), bins.goes_with(alto.student).rows
+
+    class Exactly(DjangoJSONEncoder):
+        def default(self, o):
+            return o.isoformat() if isinstance(o, datetime) else super().default(o)
+
+    written = serializers.serialize("json", rows, cls=Exactly)
+    binned = bins.put(alto.teacher, alto.student)
+    Binned.objects.update(document=written, keys={})
+    migration.rewrite(apps, None)
+    binned.refresh_from_db()
+    bins.bring_back(binned.teacher, binned)
+    assert stored() == before
+
+
+@pytest.mark.django_db
+def test_no_number_of_the_database_stands_in_what_is_kept(teacher, owned):
+    keep(owned, times=2)
+    document = delete_instrument(teacher, OwnedInstrument.objects.get(pk=owned.pk)).document
+    first, *_ = json.loads(document)["records"]
+    assert first["name"] == "ownedinstrument-1"
+    assert first["refs"] == {"teacher": "user-1", "student": "student-1"}
+    assert '"pk"' not in document
+
+
+@pytest.mark.django_db
+def test_what_this_version_cannot_read_stays_in_the_bin_and_says_why(signed_in, teacher, owned):
+    binned = delete_instrument(teacher, OwnedInstrument.objects.get(pk=owned.pk))
+    for was, becomes, said in (
+        ('"a4_hz"', '"tuning_fork"', "“tuning_fork” of ownedinstrument-1 is kept no more"),
+        ('"form": "records"', '"form": "rows"', "no document of records"),
+        ('"kind": "ownedinstrument"', '"kind": "lute"', "lute"),
+    ):
+        Binned.objects.update(document=binned.document.replace(was, becomes))
+        page = signed_in.post(reverse("studio:bin-back", args=[binned.pk]))
+        assert page.status_code == 422
+        assert said in words_of(page)
+    assert Binned.objects.exists()
+    assert not OwnedInstrument.objects.exists()
 
 
 @pytest.mark.django_db(transaction=True)

@@ -21,9 +21,10 @@ from difflib import get_close_matches
 from functools import lru_cache
 from typing import Any
 
+from core.archive.document import strict_json
 from core.charts.catalogue import COLUMNS, format_catalogue
 from core.charts.entry import Entry
-from core.errors import CatalogueError, FingeringError
+from core.errors import ArchiveError, CatalogueError, FingeringError
 from core.instruments.fingering import OPEN, Fingering, Held
 from core.instruments.instrument import Instrument
 from core.instruments.naming import numbered
@@ -101,9 +102,9 @@ def _csv_rows(text: str) -> list[ChartRow]:
 
 def _json_rows(text: str) -> list[ChartRow]:
     try:
-        whole = json.loads(text)
-    except (ValueError, RecursionError) as error:  # a number of thousands of digits is a plain ValueError
-        raise CatalogueError(f"the chart is not whole JSON: {error}") from error
+        whole = strict_json(text)
+    except ArchiveError as error:
+        raise CatalogueError(f"the chart cannot be read: {error}") from error
     listed = whole.get("fingerings") if isinstance(whole, dict) else whole
     if not isinstance(listed, list) or not all(isinstance(row, dict) for row in listed):
         raise CatalogueError('the chart must be a list of fingerings, or {"fingerings": [...]}')
@@ -120,12 +121,7 @@ def _json_rows(text: str) -> list[ChartRow]:
 def _cell(value: Any) -> str:
     if isinstance(value, list):
         return " ".join(_cell(part) for part in value) or OPEN
-    text = "" if value is None else str(value).strip()
-    if any("\ud800" <= letter <= "\udfff" for letter in text):
-        raise CatalogueError(
-            "the chart must be text; a character of it is half of one, got \\ud800 to \\udfff"
-        )
-    return text
+    return "" if value is None else str(value).strip()
 
 
 def _column(name: str) -> str:

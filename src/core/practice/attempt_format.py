@@ -11,7 +11,6 @@ from __future__ import annotations
 
 import csv
 import io
-import json
 import re
 import uuid
 from collections.abc import Iterable, Mapping
@@ -19,7 +18,8 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
-from core.errors import CoreError, PracticeError
+from core.archive.document import FORM, read_document, strict_json, write_document
+from core.errors import ArchiveError, CoreError, PracticeError
 from core.music.pitch import parse_pitch, spell
 from core.practice.attempts import SPOT_MOST, Attempt, Began, By, Place, Result, Spot, SpotNote
 
@@ -29,8 +29,8 @@ COLUMNS = (
 )
 BYTES_LIMIT, ROWS_LIMIT, FIELD_LIMIT, YEAR_MIN = 10_000_000, 20_000, 240, 1950
 SPOT_LIMIT = FIELD_LIMIT * SPOT_MOST
-# By which a file of data is known again, and how its fields are to be read.
-VERSION = 2
+# By which a file of data is known again, and how its fields are to be read; before the third it had no form.
+ATTEMPTS, VERSION = "attempts", 3
 NUMBER_MAX = 10**9
 YES, NO = "yes", "no"
 
@@ -196,8 +196,7 @@ def write_json(logged: Iterable[Logged]) -> str:
     -------
     str
     """
-    rows = list(map(_row, logged))
-    return json.dumps({"version": VERSION, "attempts": rows}, ensure_ascii=False, indent=1)
+    return write_document(ATTEMPTS, VERSION, {"attempts": list(map(_row, logged))})
 
 
 def _row(one: Logged) -> dict[str, str]:
@@ -338,9 +337,11 @@ def _csv_rows(text: str) -> Iterable[Mapping[str, Any]]:
 
 def _json_rows(text: str) -> Iterable[Mapping[str, Any]]:
     try:
-        data = json.loads(text)
-    except (ValueError, RecursionError) as error:
-        raise PracticeError("the file is no JSON that can be read") from error
+        data = strict_json(text)
+        if isinstance(data, dict) and FORM in data:
+            _, data = read_document(data, ATTEMPTS, VERSION)
+    except ArchiveError as error:
+        raise PracticeError(f"the file cannot be read: {error}") from error
     rows = data.get("attempts") if isinstance(data, dict) else data
     if not isinstance(rows, list) or not all(isinstance(row, dict) for row in rows):
         raise PracticeError("the file must hold a list of attempts, or one under “attempts”")

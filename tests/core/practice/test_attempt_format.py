@@ -63,6 +63,20 @@ def test_a_table_of_three_columns_will_do_and_is_known_again():
     assert read_attempts(table) == [one]
 
 
+def test_files_of_earlier_versions_are_read_as_they_were():
+    row = '{"made": "2026-11-26T16:00:00+01:00", "note": "F#6", "result": "clean"}'
+    bare, second, third = (
+        read_attempts(text.encode())
+        for text in (
+            f"[{row}]",
+            f'{{"version": 2, "attempts": [{row}]}}',
+            f'{{"form": "attempts", "version": 3, "attempts": [{row}]}}',
+        )
+    )
+    assert bare == second == third
+    assert bare[0].attempt.midi == 90
+
+
 def test_of_a_spot_the_note_may_be_told_by_its_number():
     table = b"made,result,note,spot,at\n2026-11-26T16:00:00Z,stumbled,,G5:0:g A5:0.5:a C6:1:c,2\n"
     (one,) = read_attempts(table)
@@ -99,6 +113,10 @@ def test_what_comes_after_a_miss_was_not_played():
         (b"made,note,result,spot\n2026-11-26T10:00:00Z,G5,late," + b"G5:0:g " * 9000, "at most"),
         (b"made,note,result,title,beat\n2026-11-26T10:00:00Z,G5,late,Weir,two", "beat"),
         (b"[" * 100_000, "JSON"),
+        (b'[{"made": "2026-11-26T10:00:00Z", "made": "2026-11-27T10:00:00Z"}]', "stands twice"),
+        (b'[{"made": "2026-11-26T10:00:00Z", "note": "\\ud800"}]', "half a sign"),
+        (b'{"form": "records", "version": 1, "attempts": []}', "no document of attempts"),
+        (b'{"form": "attempts", "version": 9, "attempts": []}', "version 9 of attempts; up to version 3"),
         (b'{"attempts": 5}', "list"),
         (b"\xff\xfe", "UTF-8"),
         (b"x" * 10_000_001, "10 MB"),
