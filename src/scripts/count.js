@@ -3,20 +3,32 @@ import htmx from "htmx.org";
 import { add, forgetRefused, localMoment, newKey, onChange, state, takeBack } from "./queue.js";
 
 const presses = (number) => `${number} press${number === 1 ? "" : "es"}`;
+const names = (rows, field) => [...new Set(rows.map((row) => row[field]).filter(Boolean))].join(", ");
+const of = (rows) => (names(rows, "of") ? `${presses(rows.length)} of ${names(rows, "of")}` : presses(rows.length));
+
+// Where nobody is signed in: whose presses wait here, without the names of students.
+function forNobody(rows) {
+  const [teachers, students] = [rows.filter((row) => row.who[0] === "t"), rows.filter((row) => row.who[0] === "p")];
+  const called = names(teachers, "called");
+  return [
+    teachers.length && `Sign in${called && ` as ${called}`} to send ${presses(teachers.length)}, kept in this browser.`,
+    students.length && `${presses(students.length)} of a student's page kept here: open it again to send.`,
+  ].filter(Boolean).join(" ");
+}
 
 // What waits is said on every page, outside of what a page puts in its own place.
 export const waiting = () => ({
-  waiting: 0,
+  waiting: [],
   undone: 0,
   refused: [],
   stuck: "",
 
   get waitingWords() {
-    if (!this.waiting) return this.undone ? "Taken back here; told when there is a connection." : "";
-    const { who } = document.body.dataset;
-    if (this.stuck === "sign-in" || !who) return `Sign in to send ${presses(this.waiting)}, kept in this browser.`;
-    if (this.stuck === "closed") return `${presses(this.waiting)} kept here; this page is closed and takes no more.`;
-    return `${presses(this.waiting)} not sent yet; kept here and sent again.`;
+    if (!this.waiting.length) return this.undone ? "Taken back here; told when there is a connection." : "";
+    if (!document.body.dataset.who) return forNobody(this.waiting);
+    if (this.stuck === "sign-in") return `Sign in to send ${of(this.waiting)}, kept in this browser.`;
+    if (this.stuck === "closed") return `${of(this.waiting)} kept here; this page is closed and takes no more.`;
+    return `${of(this.waiting)} not sent yet; kept here and sent again.`;
   },
 
   init() {
@@ -59,6 +71,7 @@ export const count = () => ({
       bpm: bpm && this.tempo(bpm),
       made: localMoment(),
       says: button.textContent.trim(),
+      of: this.$root.dataset.of ?? "",
     });
   },
 

@@ -48,7 +48,7 @@ export async function state() {
   const waits = all.filter((row) => !row.refused);
   const taken = new Set(waits.filter((row) => row.back).map((row) => row.key));
   return {
-    waiting: waits.filter((row) => !row.back && !taken.has(row.key)).length,
+    waiting: waits.filter((row) => !row.back && !taken.has(row.key)),
     undone: taken.size,
     refused: all.filter((row) => row.refused),
     stuck,
@@ -57,7 +57,7 @@ export async function state() {
 
 export async function add(press) {
   const db = await opened;
-  await db.add(PRESSES, { who: me(), ...press });
+  await db.add(PRESSES, { who: me(), called: document.body.dataset.called ?? "", ...press });
   tell(true);
   send();
 }

@@ -6,6 +6,9 @@ const UNTIL = "X-Fair-Reach-Until";
 
 addEventListener("install", (event) => event.waitUntil(caches.open(STATIC).then((kept) => kept.addAll(FILES))));
 
+// A newer worker waits while pages of the one before are open, until it is told to go on.
+addEventListener("message", ({ data }) => { if (data === "take over") skipWaiting(); });
+
 addEventListener("activate", (event) => event.waitUntil((async () => {
   for (const name of await caches.keys()) if (name.startsWith("static ") && name !== STATIC) await caches.delete(name);
   await clients.claim();

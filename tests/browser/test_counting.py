@@ -45,14 +45,14 @@ def test_two_hundred_presses_through_everything_that_happens_are_kept_once(count
     told, where = pressed(page, 30), page.url
     page.context.set_offline(True)
     told += pressed(page, 30, 1)
-    expect(waiting).to_contain_text("presses not sent yet")
+    expect(waiting).to_contain_text("presses of Tamsin Reedmace not sent yet")
     page.context.set_offline(False)
     expect(waiting).to_be_empty()
     asked(served, "UPDATE auth_user SET is_active = 0")  # the session ends, and nobody is signed in again
     told += pressed(page, 30, 2)
-    expect(waiting).to_contain_text("Sign in to send 30 presses")
+    expect(waiting).to_contain_text("Sign in to send 30 presses of Tamsin Reedmace")
     page.goto(f"{served.url}/students/")
-    expect(page.locator("#waiting")).to_contain_text("Sign in to send 30 presses")
+    expect(page.locator("#waiting")).to_have_text("Sign in as demo to send 30 presses, kept in this browser.")
     asked(served, "UPDATE auth_user SET is_active = 1")
     page.goto(f"{served.url}/students/")  # any page of the teacher sends them
     expect(waiting).to_be_empty()
@@ -60,7 +60,7 @@ def test_two_hundred_presses_through_everything_that_happens_are_kept_once(count
     expect(page.locator("#press-form")).to_be_visible()
     served.stop()
     told += pressed(page, 30, 3)
-    expect(waiting).to_contain_text("30 presses not sent yet")
+    expect(waiting).to_contain_text("30 presses of Tamsin Reedmace not sent yet")
     served.start()
     expect(waiting).to_be_empty()
     slow = page.context.new_cdp_session(page)
@@ -101,7 +101,7 @@ def test_the_mis_tap_is_what_is_taken_back_on_a_slow_line_and_on_none(counting, 
     page.context.set_offline(True)
     for key in "12u":
         page.keyboard.press(key)
-    expect(waiting).to_contain_text("1 press not sent yet")
+    expect(waiting).to_contain_text("1 press of Tamsin Reedmace not sent yet")
     page.context.set_offline(False)
     expect(page.locator("#counted")).to_contain_text("2 of 2 clean")
     page.keyboard.press("u")
@@ -183,9 +183,9 @@ def test_a_page_of_counting_opens_and_counts_with_the_server_away(with_worker, s
     page = other
     page.goto(where)
     told = pressed(page, 7)
-    expect(page.locator("#waiting")).to_contain_text("7 presses not sent yet")
+    expect(page.locator("#waiting")).to_contain_text("7 presses of Tamsin Reedmace not sent yet")
     page.reload()
-    expect(page.locator("#waiting")).to_contain_text("7 presses not sent yet")
+    expect(page.locator("#waiting")).to_contain_text("7 presses of Tamsin Reedmace not sent yet")
     expect(page.locator("h1")).to_have_css("font-family", re.compile("Inter"))
     with pytest.raises(Error):
         page.goto(f"{served.url}/students/")  # nothing else is kept
@@ -199,6 +199,22 @@ def test_a_page_of_counting_opens_and_counts_with_the_server_away(with_worker, s
     page.goto(f"{served.url}/sign-in/")
     page.wait_for_function("async () => !(await caches.keys()).some((name) => name.startsWith('pages t'))")
     assert kept_pages(page) == []
+
+
+def test_a_newer_worker_waits_says_so_and_is_taken_by_one_press(with_worker, served):
+    """The same one under another address: for the browser that is a newer one."""
+    page = with_worker
+    page.goto(f"{served.url}/students/")
+    page.evaluate("() => navigator.serviceWorker.ready")
+    page.reload()
+    page.wait_for_function("() => navigator.serviceWorker.controller")
+    expect(page.locator("#newer")).to_be_hidden()
+    page.evaluate("() => navigator.serviceWorker.register('/sw.js?newer')")
+    expect(page.locator("#newer")).to_be_visible()
+    with page.expect_navigation():
+        page.get_by_role("button", name="Take it").click()
+    running = "() => navigator.serviceWorker.controller.scriptURL.endsWith('?newer')"
+    page.wait_for_function(running)
 
 
 def test_a_students_page_opens_without_a_network_until_it_is_closed(with_worker, served):
@@ -215,7 +231,14 @@ def test_a_students_page_opens_without_a_network_until_it_is_closed(with_worker,
     card = page.locator("#count form").first
     card.get_by_role("button", name="Clean").click()
     expect(page.locator("#waiting")).to_contain_text("1 press not sent yet")
+    page.goto("about:blank")
     page.context.set_offline(False)
+    asked(served, "UPDATE auth_user SET is_active = 0")
+    page.goto(f"{served.url}/sign-in/")
+    waits = "1 press of a student's page kept here: open it again to send."
+    expect(page.locator("#waiting")).to_have_text(waits)
+    asked(served, "UPDATE auth_user SET is_active = 1")
+    page.goto(address)
     expect(card.get_by_role("status")).to_have_text("1 of 1 clean today")
     asked(served, "UPDATE students_studentpage SET revoked = datetime('now')")
     assert page.goto(address).status == 404

@@ -22,7 +22,7 @@ def test_twenty_attempts_by_pedal_outlive_a_lost_connection(page, site, owned):
     page.context.set_offline(True)
     for _ in range(6):
         page.keyboard.press("PageDown")
-    expect(page.locator("#waiting")).to_contain_text("6 presses not sent yet")
+    expect(page.locator("#waiting")).to_contain_text("6 presses of Tamsin Reedmace not sent yet")
     page.context.set_offline(False)
     expect(page.locator("#counted")).to_contain_text("10 of 14 clean")
     expect(page.locator("#waiting")).to_be_empty()
@@ -46,7 +46,7 @@ def test_attempts_outlive_the_page_that_took_them(page, site, owned):
     page.route("**/practice/count/presses/", lambda route: route.abort())
     page.keyboard.press("1")
     page.keyboard.press("3")
-    expect(page.locator("#waiting")).to_contain_text("2 presses not sent yet")
+    expect(page.locator("#waiting")).to_contain_text("2 presses of")
     page.unroute("**/practice/count/presses/")
     page.goto(f"{site}/practice/count/?on=i{key}&note=A6")
     expect(page.locator("#waiting")).to_be_empty()
