@@ -17,12 +17,15 @@ from bench.queries import opened
 from bench.services import keep_ossia
 from catalogue.queries import of_instrument
 from core.practice.attempts import By
+from counting.asked import spot_asked
+from counting.drawn import drawn_of
 from evidence.models import AttemptMade
 from passages.services import delete_passage
 from practice import services as practice
 from students import queries, services
 from students.models import StudentPage, digest
 from students.screens import sheet as sheets
+from students.screens.ladders import moves_due
 
 pytestmark = pytest.mark.django_db
 SCORE = "Q:1/4=152\nL:1/16\nK:C\nB,^CB,^C DEFG f2a2c'2b2|"
@@ -346,6 +349,29 @@ def test_a_press_is_credited_to_what_was_drawn_however_moves_are_ranked_by_then(
     spots = set(AttemptMade.objects.values_list("spot", "spot__first", "at"))
     assert len(spots) == 1
     assert dict(now)[before[1][0]] == "8 of 12 clean today"
+
+
+def test_cards_stand_in_the_order_of_the_music_and_are_no_more_for_being_counted(
+    teacher, owned, passage, student_page
+):
+    def places():
+        forms = Client().get(for_student(student_page)).content.decode().split("<form")[1:]
+        found = [re.search(r'name="drawn"\s+value="([^"]*)"', form) for form in forms]
+        return [drawn.first for one in found if one and len((drawn := drawn_of(one[1])).steps) == 2]
+
+    music = opened(passage, passage.current)
+    due = [music.solution().note_at[move.before_id] for move in moves_due(music, [])]
+    assert due != sorted(due)
+    assert places() == sorted(due)
+    easy = next(n for n in range(len(music.solution().events) - 1) if n not in due and n + 1 not in due)
+    ids = [music.solution().events[n].id for n in (easy, easy + 1)]
+    drawn = spot_asked(music, *ids, page=student_page.pk).drawn
+    to = reverse("students:for-student-presses", args=[student_page.token])
+    send(Client(), press(drawn.signed(), bpm="60"), who=f"p{student_page.pk}", to=to)
+    now = places()
+    assert easy in now
+    assert now == sorted(now)
+    assert len(now) == len(due)
 
 
 def test_a_student_takes_back_what_a_student_pressed_and_no_more(teacher, owned, student_page):

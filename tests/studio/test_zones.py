@@ -61,6 +61,19 @@ def test_the_zone_of_the_browser_holds_until_the_teacher_chooses_one(signed_in, 
         keep_zone(teacher, "Atlantis/Sunken")
 
 
+def test_the_zone_that_was_chosen_holds_in_another_browser(
+    signed_in, teacher, owned, make_passage, monkeypatch
+):
+    keep_zone(teacher, "Asia/Kathmandu")
+    at(monkeypatch, 2026, 3, 4, 20)
+    signed_in.cookies["zone"] = "America/New_York"
+    passage = make_passage(teacher, owned=owned, title="Sluice Run")
+    passage.due = date(2026, 3, 5)
+    passage.save()
+    where = reverse("students:student", args=[owned.student_id])
+    assert "Sluice Run · due today" in words_of(signed_in.get(where))
+
+
 @pytest.mark.parametrize(
     ("zone", "moment", "day"),
     [
