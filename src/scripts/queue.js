@@ -35,6 +35,7 @@ async function tell(here = false) {
 
 // Whose presses this page sends, and where to; a page on which nobody is known sends none.
 const me = () => document.body.dataset.who ?? "";
+const called = () => document.querySelector("[data-called]")?.dataset.called ?? "";
 const address = () => document.body.dataset.presses;
 
 async function rows(who) {
@@ -57,7 +58,7 @@ export async function state() {
 
 export async function add(press) {
   const db = await opened;
-  await db.add(PRESSES, { who: me(), called: document.body.dataset.called ?? "", ...press });
+  await db.add(PRESSES, { who: me(), called: called(), ...press });
   tell(true);
   send();
 }
