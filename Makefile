@@ -10,7 +10,7 @@ BENCH_ARGS ?=
 WORKERS ?= 2
 ARGS ?=
 
-.PHONY: demo test current checks bench coverage limits passages foreign structure fit holdout linkages practice drills studio fix static screenshots weigh clean
+.PHONY: demo test current checks bench coverage limits passages hands foreign structure fit holdout linkages practice drills studio fix static screenshots weigh clean
 
 demo: .venv/app.stamp
 	$(PY) tools/demo.py --port $(PORT)
@@ -23,6 +23,7 @@ current: .venv/app.stamp
 	$(PY) tools/coverage_table.py --check
 	$(PY) tools/limits_table.py --check
 	$(PY) tools/passages_table.py --check
+	$(PY) tools/hands_table.py --check
 	$(PY) tools/holdout.py --check > /dev/null
 	@if [ -d node_modules ]; then npm run --silent check; fi
 
@@ -54,6 +55,9 @@ limits: .venv/app.stamp
 # docs/passages.md from twenty short lines.
 passages: .venv/app.stamp
 	$(PY) tools/passages_table.py
+
+hands: .venv/app.stamp
+	$(PY) tools/hands_table.py
 
 # docs/foreign_scores.md: what is read of scores that other libraries write; they are fetched for the run.
 foreign: .venv/app.stamp

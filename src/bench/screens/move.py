@@ -8,7 +8,7 @@ from django.utils.safestring import SafeString
 from bench.screens.changes import Way, way
 from bench.systems import View
 from core.evidence.sources import Basis
-from core.instruments.moves import Action
+from core.instruments.actions import Action
 from core.instruments.naming import labelled
 from core.music.events import where
 from core.routes.explain import NOTEWORTHY
@@ -117,7 +117,7 @@ def _counted(view, n, found):
 
 
 def _finger(move, label):
-    parts = [move.action.value, *(label[touch] for touch in move.left if move.action is not Action.ROLLS)]
+    parts = [move.action.value, *(label[touch] for touch in move.left if move.action is not Action.TILTS)]
     if move.taken:
         parts += ["to" if move.left else "", *(label[touch] for touch in move.taken)]
     return FingerShown(move.finger.name, " ".join(filter(None, parts)))

@@ -5,11 +5,12 @@ from dataclasses import dataclass
 from catalogue.model_words import ordinal, sentences
 from core.charts.verdict import Verdict, judge
 from core.evidence.sources import Basis
+from core.instruments.actions import grips
 from core.instruments.fingering import Fingering, Held, format_fingering
 from core.instruments.keywork import may_sound, mechanism, unholdable
 from core.music.pitch import Pitch
 from core.routes.demands import demands, entry_grips
-from core.routes.facility import grips, stumble_risk
+from core.routes.facility import stumble_risk
 from core.words import sentence as as_sentence
 from drawing.strands import per_hundred
 

@@ -127,7 +127,8 @@ def _made(kind: type[T], row: dict[str, Any]) -> T:
     values: dict[str, Any] = dict(row)
     for field in fields(kind):  # type: ignore[arg-type]  # only dataclasses are passed
         if field.name in ("together", "rolls") and field.name in values:
-            values[field.name] = tuple(frozenset(group) for group in values[field.name])
+            group_of = frozenset if field.name == "together" else tuple
+            values[field.name] = tuple(map(group_of, values[field.name]))
         elif field.name in ("sounds", "low", "high") and field.name in values:
             values[field.name] = parse_pitch(values[field.name])
         elif field.name == "added" and field.name in values:

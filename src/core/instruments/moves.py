@@ -2,25 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
-from enum import StrEnum
 
+from core.instruments.actions import ACTIONS, Action, finger_actions, grips
 from core.instruments.fingering import Fingering, Held
 from core.instruments.instrument import Instrument
 from core.instruments.naming import Naming, labelled
-from core.instruments.parts import HANDS, ROLLING_DIGITS, STACK_DIGITS, Finger
-
-
-class Action(StrEnum):
-    """What one finger does."""
-
-    STAYS = "stays"
-    LIFTS = "lifts"
-    PRESSES = "presses"
-    SLIDES = "slides"
-    ROLLS = "rolls"
-    FLICKS = "flicks"
-
+from core.instruments.parts import HANDS, STACK_DIGITS, Finger
 
 PLURAL = {Action.LIFTS: "lift", Action.PRESSES: "press"}
 
@@ -58,12 +47,12 @@ class Move:
         """For each touch concerned: stays, lifts, presses, slides-from, slides-to, rolls or flicks."""
         marks: dict[str, str] = {}
         for move in self.fingers:
-            slides = move.action is Action.SLIDES
+            crosses = move.action in (Action.SLIDES, Action.ROLLS)
             marks |= dict.fromkeys(move.kept, "stays")
-            marks |= dict.fromkeys(move.left, "slides-from" if slides else "lifts")
-            marks |= dict.fromkeys(move.taken, "slides-to" if slides else "presses")
-            if move.action in (Action.ROLLS, Action.FLICKS):
-                marks |= dict.fromkeys(move.taken, move.action.value)
+            marks |= dict.fromkeys(move.left, "slides-from" if crosses else "lifts")
+            marks |= dict.fromkeys(move.taken, "slides-to" if crosses else "presses")
+            if move.action in (Action.TILTS, Action.FLICKS):
+                marks |= dict.fromkeys(move.taken, "rolls" if move.action is Action.TILTS else "flicks")
         return marks
 
 
@@ -85,16 +74,18 @@ def move_between(
     Move
         Fingers in the order of the instrument's lanes.
     """
+    held = grips(instrument, (before, after), (None, None))
+    did = finger_actions(instrument, held[0], held[1]).did
     moves = tuple(
         move
-        for finger in instrument.fingers
-        if (move := _finger_move(finger, before, after, instrument)) is not None
+        for finger, action in zip(instrument.fingers, did.tolist(), strict=True)
+        if (move := _finger_move(finger, ACTIONS[action], before, after, instrument)) is not None
     )
     return Move(moves, _sentence(moves, instrument, naming))
 
 
 def _finger_move(
-    finger: Finger, before: Fingering, after: Fingering, instrument: Instrument
+    finger: Finger, action: Action, before: Fingering, after: Fingering, instrument: Instrument
 ) -> FingerMove | None:
     reach = [touch.name for touch in instrument.reach(finger)]
     held = {name: (_steady(before.held(name)), after.held(name)) for name in reach}
@@ -103,29 +94,12 @@ def _finger_move(
     taken = tuple(name for name, (old, new) in held.items() if new is not None and old != new)
     if not (kept or left or taken):
         return None
-    how = after.held(taken[0]) if taken else None
-    return FingerMove(finger, _action(finger, kept, left, taken, how), kept, left, taken, how)
+    how = after.held(next((name for name in taken if name in left), taken[0])) if taken else None
+    return FingerMove(finger, action, kept, left, taken, how)
 
 
 def _steady(held: Held | None) -> Held | None:
     return None if held is Held.MOMENTARY else held
-
-
-def _action(
-    finger: Finger, kept: tuple[str, ...], left: tuple[str, ...], taken: tuple[str, ...], how: Held | None
-) -> Action:
-    if not left and not taken:
-        return Action.STAYS
-    if how is Held.MOMENTARY:
-        return Action.FLICKS
-    if left and left == taken:
-        return Action.ROLLS
-    # a thumb takes a touch besides, but slides when it lets one go for another
-    if finger.digit == "thumb":
-        return Action.SLIDES if left and taken else Action.PRESSES if taken else Action.LIFTS
-    if finger.digit not in ROLLING_DIGITS and (kept or left) and (kept or taken):
-        return Action.SLIDES
-    return Action.PRESSES if taken else Action.LIFTS
 
 
 def _sentence(moves: tuple[FingerMove, ...], instrument: Instrument, naming: Naming) -> str:
@@ -175,27 +149,39 @@ def _at_home(move: FingerMove, instrument: Instrument) -> bool:
 
 
 def _phrase(move: FingerMove, instrument: Instrument, naming: Naming) -> str:
-    def labels(names: tuple[str, ...]) -> str:
-        return " and ".join(labelled(instrument.touch_by_name[name], instrument, naming) for name in names)
+    def labels(names: Iterable[str]) -> str:
+        *most, last = [labelled(instrument.touch_by_name[name], instrument, naming) for name in names] or [""]
+        return f"{', '.join(most)} and {last}" if most else last
 
     name = {"palm": "palm", "side": "side of the hand", "thumb": "thumb"}.get(
         move.finger.digit, f"{move.finger.digit} finger"
     )
+    left, taken = labels(move.left), labels(move.taken)
     match move.action:
-        case Action.ROLLS:
-            return f"{name} rolls to {'a half hole' if move.held is Held.HALF else 'the full hole'}"
+        case Action.TILTS:
+            return f"{name} {_tilted(move)}"
+        case Action.FINDS:
+            return f"{name} comes down on half of the hole"
         case Action.FLICKS:
-            lets_go = f"lifts {labels(move.left)} and " if move.left else ""
-            return f"{name} {lets_go}flicks {labels(move.taken)} at the attack"
-        case Action.SLIDES:
-            left, taken = labels(move.left), labels(move.taken)
-            if move.kept:
-                return f"{name} slides {f'onto {taken}' if taken else f'off {left}'}"
-            return f"{name} slides from {left} to {taken}"
+            lets_go = f"lifts {left} and " if move.left else ""
+            return f"{name} {lets_go}flicks {taken} at the attack"
+        case Action.SLIDES | Action.ROLLS:
+            # on its rollers, too, a little finger is said to slide
+            goes = Action.SLIDES if move.finger.digit == "little" else move.action
+            return f"{name} {goes} from {left} to {taken}"
+        case Action.ADDS:
+            tilts = f"{_tilted(move)} and " if move.left else ""
+            return f"{name} {tilts}adds {labels(touch for touch in move.taken if touch not in move.left)}"
+        case Action.LETS_GO:
+            return f"{name} lets go of {labels(touch for touch in move.left if touch not in move.taken)}"
         case _:
             words = []
             if move.left:
-                words.append(f"lifts {labels(move.left)}")
+                words.append(f"lifts {left}")
             if move.taken:
-                words.append(f"presses {labels(move.taken)}")
+                words.append(f"presses {taken}")
             return f"{name} {' and '.join(words)}"
+
+
+def _tilted(move: FingerMove) -> str:
+    return f"rolls to {'a half hole' if move.held is Held.HALF else 'the full hole'}"

@@ -27,15 +27,15 @@ class Finger:
     digit : one of `DIGITS`
     together : tuple of frozenset of str
         Touches that it can hold at once; of any two touches not in one of these it holds one.
-    rolls : tuple of frozenset of str
-        Touches between which it rolls without breaking a slur; between others it has to jump.
+    rolls : tuple of tuple of str
+        Touches between which it rolls without breaking a slur, as they lie; between others it has to jump.
     """
 
     name: str
     hand: str
     digit: str
     together: tuple[frozenset[str], ...] = ()
-    rolls: tuple[frozenset[str], ...] = ()
+    rolls: tuple[tuple[str, ...], ...] = ()
 
     def __post_init__(self) -> None:
         if self.hand not in HANDS or self.digit not in DIGITS:
@@ -55,7 +55,7 @@ class Finger:
         -------
         bool
         """
-        return not any({one, other} <= group for group in (*self.together, *self.rolls))
+        return not any({one, other} <= set(group) for group in (*self.together, *self.rolls))
 
     def can_hold(self, touches: frozenset[str]) -> bool:
         """Whether it can hold these of its touches at the same time.
@@ -99,6 +99,8 @@ class Touch:
         Whether an optional touch is fitted more often than not.
     half : bool
         Whether it can be half-holed.
+    heavy : bool
+        Whether it works a large pad, or several, against a stiff spring.
     spelled : tuple of str
         Other ways in which charts name it.
     """
@@ -113,6 +115,7 @@ class Touch:
     optional: bool = False
     usual: bool = True
     half: bool = False
+    heavy: bool = False
     spelled: tuple[str, ...] = ()
 
     def __post_init__(self) -> None:

@@ -19,10 +19,11 @@ from core.acoustics.model import Model
 from core.acoustics.prediction import Prediction, SoundsAs
 from core.charts.catalogue import Catalogue
 from core.charts.entry import Entry
+from core.instruments.actions import grips
 from core.instruments.fingering import Fingering
 from core.instruments.keywork import mechanism, missing, unholdable
 from core.music.pitch import Pitch
-from core.routes.facility import grips, move_effects, stumble_risk, time_needed_s
+from core.routes.facility import move_effects, stumble_risk, time_needed_s
 
 REACH_CENTS = 60.0
 # How far from the note fingerings are looked for where it has none, in semitones.

@@ -11,14 +11,13 @@ import numpy as np
 
 from core.charts.catalogue import Catalogue
 from core.charts.entry import Entry
+from core.instruments.actions import Grips, grips
 from core.instruments.fingering import Fingering
 from core.instruments.hand import ANY_HAND, Hand
 from core.routes.facility import (
     BoolArray,
     FloatArray,
-    Grips,
     IntArray,
-    grips,
     jumps,
     move_effects,
     time_needed_s,
@@ -242,7 +241,7 @@ def demands(chart: Catalogue, before: Grips, after: Grips, hand: Hand = ANY_HAND
         needed_s=needed_s,
         crosses=effects["partial"] > 0,
         jumps=jumps(chart.instrument, before, after),
-        contrary=effects["contrary"] > 0,
+        contrary=(effects["contrary"] > 0) | (effects["against"] > 0),
         reshapes=np.zeros(needed_s.shape),
         unprepared=np.zeros(needed_s.shape, dtype=np.bool_),
     )

@@ -9,8 +9,9 @@ Notes
 Order and rough size of the finger times follow published measurements: index and middle fingers
 move faster than ring and little finger, and fingers that move together are apart by some
 milliseconds, more so when one lifts while another presses. The exact numbers are our choice,
-made so that a plain crossing of the break in slurred sixteenths at 120 fails about once in seven.
-They describe nobody in particular.
+set on half of 240 moves that were ranked by hand and told on the other half (`docs/hands.md`), and so that
+a plain crossing of the break in slurred sixteenths at 120 fails about once in seven. They describe nobody in
+particular.
 
 References
 ----------
@@ -24,19 +25,24 @@ clarinet performance, Music Perception 26.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass
 from itertools import permutations
-from typing import Any
 
 import numpy as np
 import numpy.typing as npt
 from scipy.special import ndtr
 
-from core.instruments.fingering import Fingering
+from core.instruments.actions import (
+    LEAVING,
+    TAKING,
+    Action,
+    Grips,
+    finger_actions,
+    lanes,
+    per_finger,
+)
 from core.instruments.hand import ANY_HAND, Hand
 from core.instruments.instrument import Instrument
-from core.instruments.parts import ROLLING_DIGITS, STACK_DIGITS, Finger
+from core.instruments.parts import ROLLING_DIGITS, STACK_DIGITS, Finger, Touch
 
 FloatArray = npt.NDArray[np.float64]
 BoolArray = npt.NDArray[np.bool_]
@@ -44,31 +50,38 @@ IntArray = npt.NDArray[np.int64]
 
 DIGIT_S = {
     "thumb": 0.050,
-    "palm": 0.068,
+    "palm": 0.056,
     "index": 0.042,
     "middle": 0.044,
-    "ring": 0.052,
+    "ring": 0.047,
     "little": 0.060,
-    "side": 0.064,
+    "side": 0.062,
 }
-# A finger that slides has no time to lift; on the table of the little finger it goes the farther, the more
-# touches lie between. A finger that rolls to a half hole, or back, stays where it is.
-SLIDE_S, ON_ROLLERS_S = 0.045, 0.032
+# A finger that slides has no time to lift, nor one that is to flick what lies apart; on the table of the
+# little finger it goes the farther, the more lies between. One that rolls to what is beside it comes sooner.
+SLIDE_S, ON_ROLLERS_S, ROLL_S = 0.060, 0.048, 0.028
 TABLE_STEP_S = 0.010
-ROLL_S = 0.022
+# A finger that keeps what it holds and takes more, or lets a part go, reaches over its touches.
+ADD_S = {"thumb": 0.006, "rolling": 0.046, "else": 0.008}
+# A touch that works large pads; one that lies away from where its finger rests.
+HEAVY_S = 0.016
+AWAY_S = 0.014
+# A thumb that moves against the fingers of its hand; one hand that lifts while the other presses.
+AGAINST_S = 0.009
+ACROSS_S = 0.006
+# A finger that tilts to half a hole stays where it is; one that comes to it from the air has to find it.
+TILT_S, FIND_S = 0.014, 0.030
 STAGGER_S = 0.002
 CONTRARY_S = 0.020
-BOTH_HANDS_S = 0.006
+BOTH_HANDS_S = 0.008
 # By how much a stiff finger is slower; a small hand where it has to reach; a roll that is not learned.
 STIFF, FAR, UNLEARNED = 1.4, 1.25, 2.5
 FAR_DIGITS = {"palm", "side", "little"}
 THUMB_WITH_STACK_S = 0.006
-# A thumb that keeps what it holds and takes more, or lets a part go, travels over its touches.
-THUMB_TRAVEL_S = 0.014
-HAND_SHAPE_S = 0.032
-PARTIAL_S = 0.010
+HAND_SHAPE_S = 0.036
+PARTIAL_S = 0.003
 # A break between registers: every finger beyond the second has to find its place while the air changes.
-BREAK_S, BREAK_FROM = 0.003, 2
+BREAK_S, BREAK_FROM = 0.0035, 1
 
 # Spread of the logarithm of the time needed: about a quarter from one playing to the next.
 LOG_SPREAD = 0.25
@@ -77,63 +90,22 @@ LOG_SPREAD = 0.25
 EFFECT_WORDS = {
     "finger": "slowest finger",
     "slide": "one finger slides",
-    "roll": "a finger rolls to or from a half hole",
+    "roll": "a finger rolls to the touch beside",
+    "add": "a finger adds a touch, or lets one go",
+    "heavy": "heavy touches move",
+    "away": "a finger leaves its home",
+    "against": "the thumb moves against the fingers",
+    "tilt": "a finger tilts to or from half a hole",
+    "find": "a finger comes down on half a hole",
     "stagger": "several fingers at once",
     "contrary": "fingers of one hand move against each other",
+    "across": "one hand lifts while the other presses",
     "both_hands": "both hands move",
     "thumb": "thumb moves with the stack",
-    "thumb_travel": "thumb goes over its touches",
     "hand_shape": "the hand changes shape",
     "partial": "the voicing changes",
     "break": "many fingers across a break of the registers",
 }
-
-
-@dataclass(frozen=True)
-class Grips:
-    """What the hands hold in each of many fingerings; indexed like an array.
-
-    Parameters
-    ----------
-    full, half, flicked : np.ndarray of bool [shape=(..., n_touches)]
-        Touches in the order of the instrument.
-    partial : np.ndarray of int [shape=(...,)]
-        Partial that each sounds on; 0 where it is not settled.
-    """
-
-    full: BoolArray
-    half: BoolArray
-    flicked: BoolArray
-    partial: IntArray
-
-    def __getitem__(self, index: Any) -> Grips:
-        return Grips(self.full[index], self.half[index], self.flicked[index], self.partial[index])
-
-
-def grips(instrument: Instrument, fingerings: Sequence[Fingering], partials: Sequence[int | None]) -> Grips:
-    """Lay out fingerings as arrays.
-
-    Parameters
-    ----------
-    instrument : Instrument
-    fingerings : sequence of Fingering
-        Of length n.
-    partials : sequence of int or None
-        Of length n; None where it is not settled.
-
-    Returns
-    -------
-    Grips
-        Arrays of n rows.
-    """
-    names = list(instrument.touch_by_name)
-
-    def held(which: str) -> BoolArray:
-        rows = [[name in getattr(fingering, which) for name in names] for fingering in fingerings]
-        return np.array(rows, dtype=np.bool_).reshape(len(fingerings), len(names))
-
-    partial = np.array([partial or 0 for partial in partials], dtype=np.int64)
-    return Grips(held("full"), held("half"), held("momentary"), partial)
 
 
 def move_effects(
@@ -156,52 +128,77 @@ def move_effects(
     dict of str to np.ndarray [shape=(...,)]
         Seconds, 0 or more, for each name of `EFFECT_WORDS`; their sum is the time needed.
     """
-    old = np.concatenate([before.full, before.half], axis=-1)
-    new = np.concatenate([after.full, after.half | after.flicked], axis=-1)
-    lanes = _lanes(instrument)
-    lifts, presses = _per_finger(old & ~new, lanes), _per_finger(new & ~old, lanes)
-    keeps = _per_finger(old & new, lanes)
-    moving = lifts | presses
+    did = finger_actions(instrument, before, after)
     digit = np.array([finger.digit for finger in instrument.fingers])
-    rolling = np.isin(digit, sorted(ROLLING_DIGITS))
-    thumb = digit == "thumb"
-    slides = moving & ~rolling & ~thumb & (keeps | lifts) & (keeps | presses)
-    slides |= thumb & lifts & presses
-    rolls = slides & ~thumb & _rolls(instrument, before, after)
-    slides &= ~rolls
-    lifts, presses = lifts & ~(slides | rolls), presses & ~(slides | rolls)
+    opens, thumb = np.isin(digit, sorted(ROLLING_DIGITS)), digit == "thumb"
     hands = [np.array([finger.hand == hand for finger in instrument.fingers]) for hand in ("left", "right")]
     stack = np.isin(digit, sorted(STACK_DIGITS))
+    moving, slides, rolls = ~did.any_of(Action.STAYS), did.any_of(Action.SLIDES), did.any_of(Action.ROLLS)
+    lifts, presses = did.any_of(*LEAVING), did.any_of(*TAKING)
+    if not hand.rollers:
+        stiff_rolls = rolls & (digit == "little")
+        rolls, slides = rolls & ~stiff_rolls, slides | stiff_rolls
     digit_s = np.array([_finger_s(finger, hand) for finger in instrument.fingers])
     moves_hand = [np.any(moving & hand, axis=-1) for hand in hands]
 
     shape = sum(
-        np.any(moving & hand & rolling, axis=-1) & np.any(moving & hand & stack, axis=-1) for hand in hands
+        np.any(moving & hand & opens, axis=-1) & np.any(moving & hand & stack, axis=-1) for hand in hands
     )
-    contrary = sum(np.any(lifts & hand, axis=-1) & np.any(presses & hand, axis=-1) for hand in hands)
-    rollers = _on_rollers(instrument, before, after) & hand.rollers
-    little = slides & (digit == "little")
-    travels = moving & thumb & keeps & ~slides
+    up, down = ([np.any(way & hand & ~thumb, axis=-1) for hand in hands] for way in (lifts, presses))
+    thumbs = [[np.any(way & hand & thumb, axis=-1) for hand in hands] for way in (lifts, presses)]
+    against = sum((thumbs[0][n] & down[n]) | (thumbs[1][n] & up[n]) for n in range(len(hands)))
+    contrary = sum(one & other for one, other in zip(up, down, strict=True))
+    across_hands = ((up[0] & down[1]) | (up[1] & down[0])) & (contrary == 0)
+    across = (slides | rolls) & (digit == "little")
+    far = did.any_of(Action.FLICKS) & ~did.near & per_finger(before.full | before.half, lanes(instrument))
     count = np.sum(moving, axis=-1)
     unsettled = (before.partial == 0) | (after.partial == 0)
     still = ~np.any(moving, axis=-1) & (before.partial == after.partial)
     partial = ((before.partial != after.partial) | unsettled) & ~still
+    old, new = before.full | before.half, after.full | after.half | after.flicked
+    away = np.array(
+        [
+            touch.column != 0 and instrument.finger(touch.finger).digit in STACK_DIGITS
+            for touch in instrument.touches
+        ]
+    )
+    heavy = np.array([touch.heavy for touch in instrument.touches])
+    adding = np.array([_adding_s(finger) for finger in instrument.fingers])
+    learned = 1.0 if hand.half_holes else UNLEARNED
     return {
         "finger": np.max(np.where(moving, digit_s, 0.0), axis=-1),
-        "slide": np.max(np.where(slides, np.where(rollers, ON_ROLLERS_S, SLIDE_S), 0.0), axis=-1)
+        "slide": SLIDE_S * np.any(slides | far, axis=-1)
         + TABLE_STEP_S
         * (FAR if hand.small else 1.0)
-        * np.max(np.where(little, _steps(instrument, before, after), 0.0), axis=-1),
-        "roll": ROLL_S * (1.0 if hand.half_holes else UNLEARNED) * np.any(rolls, axis=-1),
+        * np.max(np.where(across, _steps(instrument, before, after), 0.0), axis=-1),
+        "roll": np.max(np.where(rolls, np.where(digit == "little", ON_ROLLERS_S, ROLL_S), 0.0), axis=-1),
+        "add": np.max(np.where(did.any_of(Action.ADDS, Action.LETS_GO), adding, 0.0), axis=-1),
+        "heavy": HEAVY_S * np.sum((old ^ new) & heavy, axis=-1),
+        "away": AWAY_S
+        * np.any(did.any_of(Action.PRESSES) & per_finger(new & ~old & away, lanes(instrument)), axis=-1),
+        "tilt": TILT_S * learned * np.any(did.any_of(Action.TILTS), axis=-1),
+        "find": FIND_S * learned * np.any(did.any_of(Action.FINDS), axis=-1),
         "stagger": STAGGER_S * np.maximum(count - 1, 0),
         "contrary": CONTRARY_S * np.asarray(contrary, dtype=np.float64),
+        "across": ACROSS_S * across_hands,
         "both_hands": BOTH_HANDS_S * (moves_hand[0] & moves_hand[1]),
+        "against": AGAINST_S * np.asarray(against, dtype=np.float64),
         "thumb": THUMB_WITH_STACK_S * (np.any(moving & thumb, axis=-1) & np.any(moving & stack, axis=-1)),
-        "thumb_travel": THUMB_TRAVEL_S * np.any(travels, axis=-1),
         "hand_shape": HAND_SHAPE_S * np.asarray(shape, dtype=np.float64),
         "partial": PARTIAL_S * partial,
         "break": BREAK_S * np.maximum(count - BREAK_FROM, 0) * partial,
     }
+
+
+def _adding_s(finger: Finger) -> float:
+    """Time by which a finger is slower that keeps a touch and takes another, or lets it go."""
+    if finger.digit == "thumb":
+        return ADD_S["thumb"]
+    return (
+        ADD_S["rolling"]
+        if any(set(a) <= set(b) for a in finger.together for b in finger.rolls)
+        else ADD_S["else"]
+    )
 
 
 def _finger_s(finger: Finger, hand: Hand) -> float:
@@ -210,41 +207,26 @@ def _finger_s(finger: Finger, hand: Hand) -> float:
     return DIGIT_S[finger.digit] * stiff * (FAR if hand.small and finger.digit in FAR_DIGITS else 1.0)
 
 
-def _rolls(instrument: Instrument, before: Grips, after: Grips) -> BoolArray:
-    """Fingers that only go between the full and the half of one touch; (..., n_fingers)."""
-    lane = _lanes(instrument)[: len(instrument.touches)]
-    halved = (before.full & after.half) | (before.half & after.full)
-    held = (before.full | before.half) ^ (after.full | after.half | after.flicked)
-    return _per_finger(halved, lane) & ~_per_finger(held, lane)
-
-
-def _on_rollers(instrument: Instrument, before: Grips, after: Grips) -> BoolArray:
-    """Fingers that go from one of their touches to another on which they roll; (..., n_fingers)."""
-    at = {name: place for place, name in enumerate(instrument.touch_by_name)}
+def _steps(instrument: Instrument, before: Grips, after: Grips) -> FloatArray:
+    """Touches from the one a finger leaves to the one it takes: on rollers along them; (..., n_fingers)."""
     old, new = before.full | before.half, after.full | after.half | after.flicked
     lets_go, takes = old & ~new, new & ~old
-    shape = (*np.broadcast_shapes(lets_go.shape, takes.shape)[:-1], len(instrument.fingers))
-    found = np.zeros(shape, dtype=np.bool_)
+    at = {name: place for place, name in enumerate(instrument.touch_by_name)}
+    shape = np.broadcast_shapes(old.shape, new.shape)[:-1]
+    steps = np.zeros((*shape, len(instrument.fingers)))
     for place, finger in enumerate(instrument.fingers):
-        for one, other in permutations((touch.name for touch in instrument.reach(finger)), 2):
-            if any({one, other} <= group for group in finger.rolls):
-                found[..., place] |= old[..., at[one]] & takes[..., at[other]]
-                found[..., place] |= lets_go[..., at[one]] & new[..., at[other]]
-    return found
+        for one, other in permutations(instrument.reach(finger), 2):
+            goes = lets_go[..., at[one.name]] & takes[..., at[other.name]]
+            apart = _apart(finger, one, other)
+            steps[..., place] = np.maximum(steps[..., place], np.where(goes, apart, 0.0))
+    return steps
 
 
-def _steps(instrument: Instrument, before: Grips, after: Grips) -> FloatArray:
-    """Touches from the one a finger leaves to the one it takes, along its own; (..., n_fingers)."""
-    old, new = before.full | before.half, after.full | after.half | after.flicked
-    along = np.array([float(touch.column) for touch in instrument.touches])
-    lane = _lanes(instrument)[: len(instrument.touches)] > 0
-
-    left, taken = (
-        np.max(np.where(held[..., None] & lane, along[:, None], -np.inf), axis=-2)
-        for held in (old & ~new, new & ~old)
-    )
-    both = np.isfinite(left) & np.isfinite(taken)
-    return np.asarray(np.abs(np.where(both, left, 1.0) - np.where(both, taken, 0.0)))
+def _apart(finger: Finger, one: Touch, other: Touch) -> float:
+    for group in finger.rolls:
+        if {one.name, other.name} <= set(group):
+            return float(abs(group.index(one.name) - group.index(other.name)))
+    return float(abs(one.column - other.column))
 
 
 def jumps(instrument: Instrument, before: Grips, after: Grips) -> BoolArray:
@@ -308,14 +290,3 @@ def stumble_risk(needed_s: FloatArray, available_s: FloatArray | float) -> Float
     ratio = np.where(needed_s > 0, needed_s, 1.0) / available_s
     risk = ndtr(np.log(np.maximum(ratio, 1e-12)) / LOG_SPREAD)
     return np.asarray(np.where(needed_s > 0, risk, 0.0))
-
-
-def _lanes(instrument: Instrument) -> npt.NDArray[np.float32]:
-    """Which finger each touch belongs to, full and otherwise held; shape (2 * n_touches, n_fingers)."""
-    lane = [[touch.finger == finger.name for finger in instrument.fingers] for touch in instrument.touches]
-    return np.array([*lane, *lane], dtype=np.float32)
-
-
-def _per_finger(touches: BoolArray, lanes: npt.NDArray[np.float32]) -> BoolArray:
-    """Whether any touch of a finger's lane is set; (..., 2 * n_touches) to (..., n_fingers)."""
-    return np.asarray(touches.astype(np.float32) @ lanes > 0)

@@ -20,8 +20,9 @@ from scipy.special import ndtr
 
 from core.charts.entry import Entry
 from core.evidence.sources import SLURRED
+from core.instruments.actions import Action
 from core.instruments.fingering import ON_PURPOSE
-from core.instruments.moves import Action, move_between
+from core.instruments.moves import move_between
 from core.music.ornaments import LIVELY_PER_S, Ornament
 from core.routes.demands import Demands, Moves
 from core.routes.facility import LOG_SPREAD

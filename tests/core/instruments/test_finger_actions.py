@@ -1,4 +1,4 @@
-"""What each finger does between two fingerings, as a teacher would tell it; written before it was looked at."""
+"""What each finger does between two fingerings, as a teacher would tell it; written before looking."""
 
 import pytest
 
@@ -25,7 +25,7 @@ WRITTEN = [
     (OBOE, "L1 L2 L3 R1 R2 R3", "L1 L2 L3 R1 R2 F", "right ring finger", "slides"),
     (OBOE, "L1 L2 L3 leftF R1 R2", "L1 L2 L3 G#", LITTLE, "slides"),
     (CLARINET, "T reg L1 L2 L3 LE R1 R2 R3", "T reg L1 L2 L3 LF R1 R2 R3", LITTLE, "slides"),
-    # One that stays where it is and takes another touch adds it; one that gives it up again lets go of a part.
+    # One that stays where it is and takes another touch adds it; giving it up it lets go of a part.
     (OBOE, "L1 L2", "side8 L1 L2", INDEX, "adds"),
     (OBOE, "thumb8 L1 L2 L3", "side8 L1 L2", INDEX, "adds"),
     (OBOE, "side8 L1 L2", "L1 L2", INDEX, "lets go"),

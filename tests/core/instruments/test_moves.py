@@ -15,12 +15,12 @@ SENTENCES = {
     "same": ("L1", "L1", "Nothing moves."),
     "open to open": ("open", "open", "Nothing moves."),
     "one finger": ("L1", "L1 L2", "Left hand: middle finger presses."),
-    "bis to B slides": ("L1 bis", "L1", "Left hand: index finger slides off bis."),
-    "B to bis slides": ("L1", "L1 bis", "Left hand: index finger slides onto bis."),
+    "bis to B slides": ("L1 bis", "L1", "Left hand: index finger lets go of bis."),
+    "B to bis slides": ("L1", "L1 bis", "Left hand: index finger adds bis."),
     "front F to the stack": (
         "frontF L2",
         "L1 L2",
-        "Left hand: index finger slides from front F to first touch.",
+        "Left hand: index finger rolls from front F to first touch.",
     ),
     "little finger table": (
         "L1 L2 L3 G#",
@@ -63,11 +63,11 @@ def test_sentence(before, after, said):
 OTHERS = {
     "one thumb, a touch besides": (
         *("b-flat-clarinet", "T L1 L2", "reg T L1 L2"),
-        "Left hand: thumb presses register touch.",
+        "Left hand: thumb adds register touch.",
     ),
     "over the break": (
         *("b-flat-clarinet", "A", "reg T L1 L2 L3 | R1 R2 R3 RE"),
-        "Left hand: thumb presses register touch and thumb hole, index finger slides from throat A to "
+        "Left hand: thumb presses register touch and thumb hole, index finger rolls from throat A to "
         "first hole, middle and ring fingers press. Right hand: index, middle and ring fingers press, "
         "little finger presses right E/B.",
     ),
@@ -86,7 +86,7 @@ OTHERS = {
     ),
     "a thumb over four touches": (
         *("bassoon", "lowD lowC lowB lowBb L1 L2 L3 | E R1 R2 R3 F", "lowD L1 L2 L3 | E R1 R2 R3 F"),
-        "Left hand: thumb lifts low C and low B and low B-flat. Right hand stays.",
+        "Left hand: thumb lets go of low C, low B and low B-flat. Right hand stays.",
     ),
     "a thumb slides": (
         *("bassoon", "W L1 L2 L3 | thumbF# R1 R2 R3 F", "W L1 L2 L3 | Bb R1 R2"),
@@ -99,7 +99,7 @@ OTHERS = {
     ),
     "half hole with the side of the finger": (
         *("oboe", "L1/2 L2 L3 | R1 R2 R3", "side8 L1 L2"),
-        "Left hand: index finger slides from first plate to side octave and first plate, ring finger lifts. "
+        "Left hand: index finger rolls to the full hole and adds side octave, ring finger lifts. "
         "Right hand: index, middle and ring fingers lift.",
     ),
 }
@@ -126,7 +126,8 @@ def test_a_move_accounts_for_every_touch(before, after):
 @given(fingerings, fingerings)
 def test_the_way_back_is_the_move_turned_round(before, after):
     there, back = move_between(before, after, ALTO), move_between(after, before, ALTO)
-    turned = {Action.LIFTS: Action.PRESSES, Action.PRESSES: Action.LIFTS}
+    turned = {Action.LIFTS: Action.PRESSES, Action.ADDS: Action.LETS_GO}
+    turned |= {back: there for there, back in turned.items()}
     for move, again in zip(there.fingers, back.fingers, strict=True):
         assert (move.left, move.taken) == (again.taken, again.left)
         rolling = move.left and move.taken and move.finger.digit in ("palm", "side")

@@ -1,0 +1,207 @@
+"""What each finger does between two fingerings: sliding is told from rolling, adding from pressing.
+
+Words (`core.instruments.moves`) and times (`core.routes.facility`) are both made from it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from enum import StrEnum
+from itertools import permutations
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+
+from core.instruments.fingering import Fingering
+from core.instruments.instrument import Instrument
+from core.instruments.parts import ROLLING_DIGITS
+
+BoolArray = npt.NDArray[np.bool_]
+IntArray = npt.NDArray[np.int64]
+
+
+class Action(StrEnum):
+    """What one finger does."""
+
+    STAYS = "stays"
+    LIFTS = "lifts"
+    PRESSES = "presses"
+    ADDS = "adds"
+    LETS_GO = "lets go"
+    ROLLS = "rolls"
+    SLIDES = "slides"
+    TILTS = "tilts"
+    FINDS = "finds"
+    FLICKS = "flicks"
+
+
+ACTIONS = tuple(Action)
+# Those by which a finger comes to a touch, and those by which it leaves one.
+TAKING = (Action.PRESSES, Action.ADDS, Action.FINDS, Action.FLICKS)
+LEAVING = (Action.LIFTS, Action.LETS_GO)
+
+
+@dataclass(frozen=True)
+class Grips:
+    """What the hands hold in each of many fingerings; indexed like an array.
+
+    Parameters
+    ----------
+    full, half, flicked : np.ndarray of bool [shape=(..., n_touches)]
+        Touches in the order of the instrument.
+    partial : np.ndarray of int [shape=(...,)]
+        Partial that each sounds on; 0 where it is not settled.
+    """
+
+    full: BoolArray
+    half: BoolArray
+    flicked: BoolArray
+    partial: IntArray
+
+    def __getitem__(self, index: Any) -> Grips:
+        return Grips(self.full[index], self.half[index], self.flicked[index], self.partial[index])
+
+
+def grips(instrument: Instrument, fingerings: Sequence[Fingering], partials: Sequence[int | None]) -> Grips:
+    """Lay out fingerings as arrays.
+
+    Parameters
+    ----------
+    instrument : Instrument
+    fingerings : sequence of Fingering
+        Of length n.
+    partials : sequence of int or None
+        Of length n; None where it is not settled.
+
+    Returns
+    -------
+    Grips
+        Arrays of n rows.
+    """
+    names = list(instrument.touch_by_name)
+
+    def held(which: str) -> BoolArray:
+        rows = [[name in getattr(fingering, which) for name in names] for fingering in fingerings]
+        return np.array(rows, dtype=np.bool_).reshape(len(fingerings), len(names))
+
+    partial = np.array([partial or 0 for partial in partials], dtype=np.int64)
+    return Grips(held("full"), held("half"), held("momentary"), partial)
+
+
+@dataclass(frozen=True)
+class FingerActions:
+    """What every finger does in moves.
+
+    Parameters
+    ----------
+    did : np.ndarray of int [shape=(..., n_fingers)]
+        Places in `ACTIONS`; a finger that holds nothing stays.
+    near : np.ndarray of bool [shape=(..., n_fingers)]
+        Whether a touch newly taken lies beside one that the finger held: it can hold both, or rolls there.
+    """
+
+    did: IntArray
+    near: BoolArray
+
+    def any_of(self, *actions: Action) -> BoolArray:
+        """Where a finger does one of these.
+
+        Parameters
+        ----------
+        *actions : Action
+
+        Returns
+        -------
+        np.ndarray of bool [shape=(..., n_fingers)]
+        """
+        return np.isin(self.did, [ACTIONS.index(action) for action in actions])
+
+
+def finger_actions(instrument: Instrument, before: Grips, after: Grips) -> FingerActions:
+    """What every finger does between fingerings.
+
+    A finger that gives up a touch for another rolls to it where it could hold both or has rollers, and slides
+    elsewhere; one that keeps a touch adds another, or lets go of a part. It tilts between the whole and the
+    half of one hole; a half hole from the air has to be found. Palms and sides press and lift: other places
+    of the hand open other touches.
+
+    Parameters
+    ----------
+    instrument : Instrument
+    before, after : Grips
+        Broadcast against each other: aligned rows give one move each, ``before[:, None]`` and
+        ``after[None, :]`` every pair. A momentary touch of `before` has long been let go.
+
+    Returns
+    -------
+    FingerActions
+    """
+    old, new = before.full | before.half, after.full | after.half | after.flicked
+    halved = (before.full & after.half) | (before.half & after.full)
+    lane = lanes(instrument)
+    keeps, leaves, takes, tilts = (
+        per_finger(some, lane) for some in (old & new, old & ~new, new & ~old, halved)
+    )
+    flicks, finds = per_finger(after.flicked & ~old, lane), per_finger(after.half & ~old, lane)
+    near = _near(instrument, old, new & ~old)
+    opens = np.array([finger.digit in ROLLING_DIGITS for finger in instrument.fingers])
+    cases = (
+        (~leaves & ~takes & tilts, Action.TILTS),
+        (~leaves & ~takes, Action.STAYS),
+        (flicks, Action.FLICKS),
+        (takes & opens, Action.PRESSES),
+        (leaves & opens, Action.LIFTS),
+        (leaves & takes & near, Action.ROLLS),
+        (leaves & takes, Action.SLIDES),
+        (takes & keeps, Action.ADDS),
+        (leaves & keeps, Action.LETS_GO),
+        (finds, Action.FINDS),
+        (takes, Action.PRESSES),
+    )
+    numbers = [np.int64(ACTIONS.index(action)) for _, action in cases]
+    did = np.select([case for case, _ in cases], numbers, np.int64(ACTIONS.index(Action.LIFTS)))
+    return FingerActions(np.asarray(did), near)
+
+
+def _near(instrument: Instrument, old: BoolArray, taken: BoolArray) -> BoolArray:
+    at = {name: place for place, name in enumerate(instrument.touch_by_name)}
+    shape = np.broadcast_shapes(old.shape, taken.shape)[:-1]
+    found = np.zeros((*shape, len(instrument.fingers)), dtype=np.bool_)
+    for place, finger in enumerate(instrument.fingers):
+        for one, other in permutations((touch.name for touch in instrument.reach(finger)), 2):
+            if not finger.jumps(one, other):
+                found[..., place] |= old[..., at[one]] & taken[..., at[other]]
+    return found
+
+
+def lanes(instrument: Instrument) -> npt.NDArray[np.float32]:
+    """Which finger each touch belongs to.
+
+    Parameters
+    ----------
+    instrument : Instrument
+
+    Returns
+    -------
+    np.ndarray [shape=(n_touches, n_fingers)]
+    """
+    lane = [[touch.finger == finger.name for finger in instrument.fingers] for touch in instrument.touches]
+    return np.array(lane, dtype=np.float32)
+
+
+def per_finger(touches: BoolArray, lane: npt.NDArray[np.float32]) -> BoolArray:
+    """Whether any touch of a finger's lane is set.
+
+    Parameters
+    ----------
+    touches : np.ndarray of bool [shape=(..., n_touches)]
+    lane : np.ndarray [shape=(n_touches, n_fingers)]
+        As `lanes` gives it.
+
+    Returns
+    -------
+    np.ndarray of bool [shape=(..., n_fingers)]
+    """
+    return np.asarray(touches.astype(np.float32) @ lane > 0)
