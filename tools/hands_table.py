@@ -35,8 +35,8 @@ HEAD = """# Hands, held against moves that were ranked by hand
 
 Sixty moves a family, ranked in six tiers from teaching practice, for an advanced player in slurred sixteenths
 at about 112, by somebody who saw neither costs nor code (`tests/core/routes/ranked_moves.csv`, with what was
-held for doubtful before looking). Costs were set on every other move, beginning with the first, and are told on
-those between. Kendall's tau between tier and the time that a move needs; in brackets 9 in 10 of a thousand
+held for doubtful before looking). Costs were set on every other move, beginning with the first, and are told
+on those between. Kendall's tau between tier and the time that a move needs; in brackets 9 in 10 of a thousand
 samples drawn from the moves. Made by `make hands`.
 
 | instrument | before | set on | told on | all |
@@ -45,8 +45,8 @@ samples drawn from the moves. Made by `make hands`.
 OUT = """
 ## Most out of place
 
-Of all moves of an instrument, by how many places of sixty: those that the costs hold for harder than they were
-ranked (+), and for easier (-).
+Of all moves of an instrument, by how many places of sixty: those that the costs hold for harder than they
+were ranked (+), and for easier (-).
 
 | instrument | move | tier | ms | places |
 |---|---|---|---|---|
