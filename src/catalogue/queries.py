@@ -80,7 +80,7 @@ def of_instrument(owned, without=None):
         moved=moved_on(spots),
         preferred=preferred_on(owned),
         prepared=prepared_on(owned),
-        hand=Hand.from_json(owned.student.hand),
+        hand=Hand.from_json(owned.student.hand, owned.student.level),
         **taught_on(owned.teacher_id, owned.model, owned.positions),
     )
     return making.make(stored)

@@ -25,8 +25,7 @@ from core.evidence.sources import ALL_SOURCES, Basis, Handling, Tuning
 from core.instruments.fingering import Fingering, Kind, format_fingering, parse_fingering
 from core.instruments.keywork import unholdable
 from core.music.pitch import Pitch, frequency_hz, spell
-from core.routes.demands import demands, entry_grips
-from core.routes.facility import stumble_risk
+from core.routes.demands import demands, entry_grips, stumbles
 from drawing.body import body
 from drawing.compact import small_hands
 from drawing.hands import hands
@@ -273,8 +272,9 @@ def _stumbles(asked, around):
     found = []
     for n, mine in enumerate(factor[0]):
         shared = [(mine * other) ** 0.5 for other in factor[1]]
-        moves = (demands(chart, own[n : n + 1], others), demands(chart, others, own[n : n + 1]))
-        chances = [float(c) for each in moves for c in stumble_risk(each.needed_s * shared, AVAILABLE_S)]
+        here, hand = own[n : n + 1], asked.in_hand.hand
+        moves = (demands(chart, here, others, hand), demands(chart, others, here, hand))
+        chances = [float(c) for each in moves for c in stumbles(each, AVAILABLE_S, shared)]
         low, high = min(chances), max(chances)
         words = f"{per_hundred(low)} to {per_hundred(high)} in 100 stumble, around"
         found.append(Stumbles((low, high), words))

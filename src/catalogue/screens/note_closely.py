@@ -9,8 +9,7 @@ from core.instruments.actions import grips
 from core.instruments.fingering import Fingering, Held, format_fingering
 from core.instruments.keywork import may_sound, mechanism, unholdable
 from core.music.pitch import Pitch
-from core.routes.demands import demands, entry_grips
-from core.routes.facility import stumble_risk
+from core.routes.demands import demands, entry_grips, stumbles
 from core.words import sentence as as_sentence
 from drawing.strands import per_hundred
 
@@ -93,7 +92,7 @@ def around_of(asked, neighbours):
     here = grips(instrument, [asked.fingering], [asked.entry.partial if asked.entry else None])
     others = entry_grips(chart, list(neighbours.values()))
     ways = ((others, here), (here, others))
-    into, out = (stumble_risk(demands(chart, *way).needed_s, AVAILABLE_S) for way in ways)
+    into, out = (stumbles(demands(chart, *way, asked.in_hand.hand), AVAILABLE_S) for way in ways)
     return tuple(
         Around(
             note=entry.note,

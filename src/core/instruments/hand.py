@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from enum import StrEnum
 from typing import Any
 
 from core.errors import InstrumentError
@@ -11,6 +12,14 @@ from core.instruments.parts import HANDS, STACK_DIGITS
 
 # Fingers that may be stiff, by hand and digit.
 FINGERS = tuple(f"{hand} {digit}" for hand in HANDS for digit in ("thumb", *sorted(STACK_DIGITS), "little"))
+
+
+class PlayerLevel(StrEnum):
+    """How far a player is."""
+
+    BEGINNING = "beginning"
+    MOVING_ON = "moving on"
+    ADVANCED = "advanced"
 
 
 @dataclass(frozen=True)
@@ -27,6 +36,8 @@ class Hand:
         Whether rolling to a half hole is learned.
     rollers : bool
         Whether the touches on which a finger rolls have rollers.
+    level : PlayerLevel
+        How quick and how sure they are in general; what was counted of single moves comes on top.
 
     Raises
     ------
@@ -38,25 +49,29 @@ class Hand:
     stiff: frozenset[str] = field(default_factory=frozenset)
     half_holes: bool = True
     rollers: bool = True
+    level: PlayerLevel = PlayerLevel.MOVING_ON
 
     def __post_init__(self) -> None:
         if unknown := sorted(self.stiff - set(FINGERS)):
             raise InstrumentError(f"a stiff finger must be one of {', '.join(FINGERS)}, got {unknown[0]!r}")
 
     @classmethod
-    def from_json(cls, data: Mapping[str, Any]) -> Hand:
+    def from_json(cls, data: Mapping[str, Any], level: str = PlayerLevel.MOVING_ON) -> Hand:
         """Made from stored values; what is left out is as for anybody.
 
         Parameters
         ----------
         data : mapping of str to Any
-            As `as_json` gives it.
+            As `to_json` gives it.
+        level : str
+            How far the player is; kept beside what is particular of the hands.
 
         Returns
         -------
         Hand
         """
-        return cls(**{**data, "stiff": frozenset(data.get("stiff", ()))})
+        particular = {**data, "stiff": frozenset(data.get("stiff", ()))}
+        return cls(**particular, level=PlayerLevel(level))
 
     def to_json(self) -> dict[str, Any]:
         """As `from_json` takes it; only what is particular.

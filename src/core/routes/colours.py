@@ -12,8 +12,7 @@ from itertools import combinations
 import numpy as np
 
 from core.charts.entry import Entry
-from core.routes.demands import Moves
-from core.routes.facility import stumble_risk
+from core.routes.demands import Moves, stumbles
 from core.routes.table import Table
 
 # A run is of so many notes at least; so many pairs are told.
@@ -109,7 +108,7 @@ def colours(table: Table, note: int, moves: Moves) -> list[Colours]:
         places = moves.position[rows]
         there = asked[[places[0] * width + places[1], places[1] * width + places[0]]]
         factor = np.sqrt(problem.given.known.hands_factor[rows].prod())
-        risk = float(stumble_risk(there.needed_s * factor, available).max())
+        risk = float(stumbles(there, available, factor).max())
         tones, cents = problem.given.known.tone[rows], problem.given.known.pitch[rows]
         known = one.tone is not None and other.tone is not None
         apart = abs(float(tones[0] - tones[1])), abs(float(cents[0] - cents[1]))

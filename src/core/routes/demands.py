@@ -11,15 +11,17 @@ import numpy as np
 
 from core.charts.catalogue import Catalogue
 from core.charts.entry import Entry
-from core.instruments.actions import Grips, grips
+from core.instruments.actions import Grips, finger_actions, grips
 from core.instruments.fingering import Fingering
 from core.instruments.hand import ANY_HAND, Hand
 from core.routes.facility import (
     BoolArray,
     FloatArray,
     IntArray,
+    chance_missed,
     jumps,
     move_effects,
+    stumble_risk,
     time_needed_s,
 )
 
@@ -27,6 +29,8 @@ from core.routes.facility import (
 AT_ONCE = 40_000
 # How much of another hand shape it is to set a hand down, or take it up, for notes that it alters little.
 UNSETTLED = 0.25
+# Of moves that fingers miss, how many are heard where the tongue begins the note.
+HIDDEN_BY_TONGUE = 0.5
 # The same touches do not sound two notes so few semitones apart, though leads may name them for both.
 ONE_OR_OTHER = 2
 
@@ -39,6 +43,8 @@ class Demands:
     ----------
     needed_s : np.ndarray [shape=(n_moves,)], seconds
         Time that the move needs.
+    missed : np.ndarray [shape=(n_moves,)], 0 to 1
+        Chance that fingers do not cover or do not come together, at any tempo.
     crosses : np.ndarray of bool [shape=(n_moves,)]
         The move goes to another partial, or one of the two is not settled.
     jumps, contrary : np.ndarray of bool [shape=(n_moves,)]
@@ -53,6 +59,7 @@ class Demands:
     """
 
     needed_s: FloatArray
+    missed: FloatArray
     crosses: BoolArray
     jumps: BoolArray
     contrary: BoolArray
@@ -69,7 +76,7 @@ class Demands:
 
 
 _NO = np.zeros(1, dtype=np.bool_)
-NO_MOVE = Demands(np.zeros(1), _NO, _NO, _NO, np.zeros(1), _NO)
+NO_MOVE = Demands(np.zeros(1), np.zeros(1), _NO, _NO, _NO, np.zeros(1), _NO)
 
 
 def joined(parts: Iterable[Demands]) -> Demands:
@@ -235,13 +242,41 @@ def demands(chart: Catalogue, before: Grips, after: Grips, hand: Hand = ANY_HAND
     -------
     Demands
     """
-    effects = move_effects(chart.instrument, before, after, hand)
+    did = finger_actions(chart.instrument, before, after)
+    effects = move_effects(chart.instrument, before, after, hand, did)
     needed_s = time_needed_s(effects)
     return Demands(
         needed_s=needed_s,
+        missed=chance_missed(chart.instrument, before, after, hand, did),
         crosses=effects["partial"] > 0,
         jumps=jumps(chart.instrument, before, after),
         contrary=(effects["contrary"] > 0) | (effects["against"] > 0),
         reshapes=np.zeros(needed_s.shape),
         unprepared=np.zeros(needed_s.shape, dtype=np.bool_),
     )
+
+
+def stumbles(
+    asked: Demands,
+    available_s: FloatArray | float,
+    factor: FloatArray | float = 1.0,
+    *,
+    tongued: BoolArray | bool = False,
+) -> FloatArray:
+    """Chance that moves fail: that they take more time than there is, or that fingers miss.
+
+    Parameters
+    ----------
+    asked : Demands
+    available_s : np.ndarray [shape=(...,)] or float, seconds
+    factor : np.ndarray [shape=(...,)] or float
+        By which the hands take longer.
+    tongued : np.ndarray of bool [shape=(...,)] or bool
+        Whether the tongue begins the second note, which hides what does not come together.
+
+    Returns
+    -------
+    np.ndarray [shape=(...,)], 0 to 1
+    """
+    missed = asked.missed * np.where(tongued, HIDDEN_BY_TONGUE, 1.0)
+    return np.asarray(1 - (1 - stumble_risk(asked.needed_s * factor, available_s)) * (1 - missed))

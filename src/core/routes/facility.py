@@ -9,9 +9,8 @@ Notes
 Order and rough size of the finger times follow published measurements: index and middle fingers
 move faster than ring and little finger, and fingers that move together are apart by some
 milliseconds, more so when one lifts while another presses. The exact numbers are our choice,
-set on half of 240 moves that were ranked by hand and told on the other half (`docs/hands.md`), and so that
-a plain crossing of the break in slurred sixteenths at 120 fails about once in seven. They describe nobody in
-particular.
+set on half of 240 moves that were ranked by hand and told on the other half (`docs/hands.md`), and scaled by
+the level of the player. They describe nobody in particular.
 
 References
 ----------
@@ -35,12 +34,13 @@ from core.instruments.actions import (
     LEAVING,
     TAKING,
     Action,
+    FingerActions,
     Grips,
     finger_actions,
     lanes,
     per_finger,
 )
-from core.instruments.hand import ANY_HAND, Hand
+from core.instruments.hand import ANY_HAND, Hand, PlayerLevel
 from core.instruments.instrument import Instrument
 from core.instruments.parts import ROLLING_DIGITS, STACK_DIGITS, Finger, Touch
 
@@ -83,6 +83,14 @@ PARTIAL_S = 0.003
 # A break between registers: every finger beyond the second has to find its place while the air changes.
 BREAK_S, BREAK_FROM = 0.0035, 1
 
+# By level: how much of these times a player takes, and how often a plain break is missed at any tempo. Chosen
+# so that over the clarinet's, in slurred sixteenths, an advanced player stumbles 3 times of 100 at 120 and 10
+# at 144, one who is moving on 10 at 92; a beginner fails one in three in quarters at 60.
+TIMES = {PlayerLevel.BEGINNING: 1.0, PlayerLevel.MOVING_ON: 0.78, PlayerLevel.ADVANCED: 0.52}
+MISSES = {PlayerLevel.BEGINNING: 1 / 3, PlayerLevel.MOVING_ON: 0.03, PlayerLevel.ADVANCED: 0.006}
+# Fingers beyond the first in a plain break; how much of one half a hole asks.
+PLAIN_BREAK, HALF_HOLE = 7, 0.25
+
 # Spread of the logarithm of the time needed: about a quarter from one playing to the next.
 LOG_SPREAD = 0.25
 
@@ -109,7 +117,11 @@ EFFECT_WORDS = {
 
 
 def move_effects(
-    instrument: Instrument, before: Grips, after: Grips, hand: Hand = ANY_HAND
+    instrument: Instrument,
+    before: Grips,
+    after: Grips,
+    hand: Hand = ANY_HAND,
+    did: FingerActions | None = None,
 ) -> dict[str, FloatArray]:
     """Compute the parts of the time that moves need.
 
@@ -122,13 +134,15 @@ def move_effects(
         pressed on the way in only. A partial that is not settled differs from every number.
     hand : Hand
         Whose hands; they are nobody's in particular if it is not said.
+    did : FingerActions, optional
+        What the fingers do, where that is known already.
 
     Returns
     -------
     dict of str to np.ndarray [shape=(...,)]
         Seconds, 0 or more, for each name of `EFFECT_WORDS`; their sum is the time needed.
     """
-    did = finger_actions(instrument, before, after)
+    did = did or finger_actions(instrument, before, after)
     digit = np.array([finger.digit for finger in instrument.fingers])
     opens, thumb = np.isin(digit, sorted(ROLLING_DIGITS)), digit == "thumb"
     hands = [np.array([finger.hand == hand for finger in instrument.fingers]) for hand in ("left", "right")]
@@ -151,10 +165,7 @@ def move_effects(
     across_hands = ((up[0] & down[1]) | (up[1] & down[0])) & (contrary == 0)
     across = (slides | rolls) & (digit == "little")
     far = did.any_of(Action.FLICKS) & ~did.near & per_finger(before.full | before.half, lanes(instrument))
-    count = np.sum(moving, axis=-1)
-    unsettled = (before.partial == 0) | (after.partial == 0)
-    still = ~np.any(moving, axis=-1) & (before.partial == after.partial)
-    partial = ((before.partial != after.partial) | unsettled) & ~still
+    count, partial = np.sum(moving, axis=-1), _partial_changes(before, after, moving)
     old, new = before.full | before.half, after.full | after.half | after.flicked
     away = np.array(
         [
@@ -165,7 +176,7 @@ def move_effects(
     heavy = np.array([touch.heavy for touch in instrument.touches])
     adding = np.array([_adding_s(finger) for finger in instrument.fingers])
     learned = 1.0 if hand.half_holes else UNLEARNED
-    return {
+    effects = {
         "finger": np.max(np.where(moving, digit_s, 0.0), axis=-1),
         "slide": SLIDE_S * np.any(slides | far, axis=-1)
         + TABLE_STEP_S
@@ -188,6 +199,46 @@ def move_effects(
         "partial": PARTIAL_S * partial,
         "break": BREAK_S * np.maximum(count - BREAK_FROM, 0) * partial,
     }
+    return {name: TIMES[hand.level] * seconds for name, seconds in effects.items()}
+
+
+def chance_missed(
+    instrument: Instrument,
+    before: Grips,
+    after: Grips,
+    hand: Hand = ANY_HAND,
+    did: FingerActions | None = None,
+) -> FloatArray:
+    """Compute the chance that fingers do not cover, or do not come together, however slow the music is.
+
+    It is asked of fingers that come together while the register changes, and of those on half a hole;
+    measured by a plain break with eight fingers.
+
+    Parameters
+    ----------
+    instrument : Instrument
+    before, after : Grips
+        As in `move_effects`.
+    hand : Hand
+    did : FingerActions, optional
+
+    Returns
+    -------
+    np.ndarray [shape=(...,)], 0 to 1
+    """
+    did = did or finger_actions(instrument, before, after)
+    moving = ~did.any_of(Action.STAYS)
+    more = np.maximum(np.sum(moving, axis=-1) - 1, 0) / PLAIN_BREAK
+    halved = np.any(did.any_of(Action.TILTS, Action.FINDS), axis=-1)
+    asked = more * _partial_changes(before, after, moving) + HALF_HOLE * halved
+    return np.asarray(-np.expm1(np.log1p(-MISSES[hand.level]) * asked))
+
+
+def _partial_changes(before: Grips, after: Grips, moving: BoolArray) -> BoolArray:
+    """Whether another partial is to sound; one that is not settled differs from every number."""
+    unsettled = (before.partial == 0) | (after.partial == 0)
+    still = ~np.any(moving, axis=-1) & (before.partial == after.partial)
+    return np.asarray(((before.partial != after.partial) | unsettled) & ~still)
 
 
 def _adding_s(finger: Finger) -> float:

@@ -32,8 +32,8 @@ from core.charts.uses import TOGETHER, Together, Use, avoided_uses, good_uses
 from core.errors import RouteError
 from core.evidence.sources import SLURRED, SOFT, Basis, Estimate
 from core.evidence.weigh import Evidence
-from core.routes.demands import Demands
-from core.routes.facility import BoolArray, FloatArray, IntArray, stumble_risk
+from core.routes.demands import Demands, stumbles
+from core.routes.facility import BoolArray, FloatArray, IntArray
 from core.routes.timing import Timing
 
 STRANDS = ("pitch", "tone", "speaks", "hands")
@@ -373,8 +373,8 @@ def move_faults(
     if notes.seconds.ndim > 1:
         asked = asked.in_columns
     factor = np.sqrt(known.hands_factor[before] * known.hands_factor[after])
-    hands = stumble_risk(asked.needed_s * factor, notes.available_s[at])
     slurred = notes.slurred[at]
+    hands = stumbles(asked, notes.available_s[at], factor, tongued=~slurred)
     hands = (
         hands
         + slurred * (BROKEN_SLUR * asked.jumps + BLIP * asked.contrary)

@@ -2,7 +2,7 @@
 
 Notes
 -----
-The time that a move needs (`core.routes.facility`) is that of nobody in particular. Here each move that was
+The time that a move needs (`core.routes.facility`) is that of a player's level. Here each move that was
 counted has a factor of its own on it, log-normal about 1 before anything was counted; the attempts at each
 tempo, clean or stumbled, shift it by Bayes' rule, on a grid. A share of attempts goes wrong for no reason
 of the hands, so a single stumble on a slow move tells little. What is known of one move tells nothing of
@@ -26,7 +26,7 @@ OWN_SPREAD, LAPSES = 0.3, 0.02
 GRID: FloatArray = np.linspace(-5 * OWN_SPREAD, 5 * OWN_SPREAD, 121)
 
 
-def factor(needed_s: float, counted: Sequence[Moved]) -> float:
+def factor(needed_s: float, counted: Sequence[Moved], missed: float = 0.0) -> float:
     """By how much a move takes a student longer than is usual, by what was counted.
 
     Parameters
@@ -34,6 +34,8 @@ def factor(needed_s: float, counted: Sequence[Moved]) -> float:
     needed_s : float, seconds, 0 or more
         Time that it needs usually; nothing is told of a move that moves nothing.
     counted : sequence of Moved
+    missed : float, 0 to 1
+        Chance that fingers miss at any tempo: stumbles that tell nothing of the time.
 
     Returns
     -------
@@ -50,7 +52,7 @@ def factor(needed_s: float, counted: Sequence[Moved]) -> float:
     clean = np.array([one.clean for one in counted], dtype=np.float64)
     stumbled = np.array([one.stumbled for one in counted], dtype=np.float64)
     risk = ndtr((np.log(needed_s / available)[:, None] + GRID) / LOG_SPREAD)
-    risk = LAPSES + (1 - 2 * LAPSES) * risk
+    risk = LAPSES + (1 - 2 * LAPSES) * (1 - (1 - risk) * (1 - missed))
     log_odds = -0.5 * (GRID / OWN_SPREAD) ** 2 + stumbled @ np.log(risk) + clean @ np.log1p(-risk)
     weight = np.exp(log_odds - log_odds.max())
     return float(np.exp(weight @ GRID / weight.sum()))
@@ -113,8 +115,9 @@ def practised(usual: Moves, counted: Mapping[tuple[str, str], Collection[Moved]]
     index, factors = usual.chart.index, {}
     for (before, after), some in counted.items():
         if before in index and after in index:
-            asked = asked_of(usual, index[before], index[after])
-            factors[index[before], index[after]] = factor(asked, list(some))
+            asked = _asked(usual, index[before], index[after])
+            needed_s, missed = float(asked.needed_s[0]), float(asked.missed[0])
+            factors[index[before], index[after]] = factor(needed_s, list(some), missed)
     return PractisedMoves(usual, factors) if factors else usual
 
 
@@ -130,7 +133,11 @@ def asked_of(moves: Moves, before: int, after: int) -> float:
     -------
     float, seconds, from 0
     """
+    return float(_asked(moves, before, after).needed_s[0])
+
+
+def _asked(moves: Moves, before: int, after: int) -> Demands:
     entries = moves.chart.entries
     asked, _ = moves.between([(entries[before].note.midi, entries[after].note.midi)])
     width = len(moves.rows[entries[after].note.midi])
-    return float(asked.needed_s[int(moves.position[before]) * width + int(moves.position[after])])
+    return asked[[int(moves.position[before]) * width + int(moves.position[after])]]

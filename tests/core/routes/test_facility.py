@@ -6,6 +6,8 @@ import pytest
 from catalogue import shipped
 from core.instruments.actions import grips
 from core.instruments.fingering import parse_fingering
+from core.instruments.hand import Hand, PlayerLevel
+from core.routes.demands import demands, entry_grips, stumbles
 from core.routes.facility import (
     ACROSS_S,
     ADD_S,
@@ -26,12 +28,14 @@ from core.routes.facility import (
     time_needed_s,
 )
 
+# Whose times are those of the table.
+UNSCALED = Hand(level=PlayerLevel.BEGINNING)
 CDF_TOLERANCE = 5e-8  # the value below is written with seven digits
 
 
 def effects(alto, before, after, partials=(1, 1)):
     a, b = parse_fingering(before, alto), parse_fingering(after, alto)
-    found = move_effects(alto, grips(alto, [a], partials[:1]), grips(alto, [b], partials[1:]))
+    found = move_effects(alto, grips(alto, [a], partials[:1]), grips(alto, [b], partials[1:]), UNSCALED)
     return {name: float(value[0]) for name, value in found.items()}
 
 
@@ -151,6 +155,33 @@ def test_one_spread_is_one_standard_deviation():
     assert stumble_risk(needed_s, np.array([0.1]))[0] == pytest.approx(0.8413447, abs=CDF_TOLERANCE)
 
 
-def test_the_crossing_that_the_sizes_were_chosen_by(alto):
-    crossing = needed(alto, "L2", "octave L1 L2 L3 | R1 R2 R3", (1, 2))
-    assert stumble_risk(np.array([crossing]), np.array([0.125]))[0] == pytest.approx(1 / 7, abs=0.015)
+@pytest.mark.parametrize(
+    ("level", "bpm", "notes_a_beat", "most", "least"),
+    [
+        ("advanced", 120, 4, 0.03, 0.0),
+        ("advanced", 144, 4, 0.10, 0.05),
+        ("moving on", 92, 4, 0.10, 0.05),
+        ("beginning", 60, 1, 0.36, 0.30),
+    ],
+)
+def test_a_plain_break_fails_as_often_as_a_player_of_that_level_fails_it(
+    level, bpm, notes_a_beat, most, least
+):
+    """The clarinet's, A4 to B4, slurred."""
+    chart, hand = shipped.catalogue("b-flat-clarinet"), Hand(level=PlayerLevel(level))
+    held = entry_grips(chart, [chart.by_id["A4-throat"], chart.by_id["B4-left"]])
+    asked = demands(chart, held[:1], held[1:], hand)
+    assert least <= float(stumbles(asked, 60 / bpm / notes_a_beat)[0]) <= most
+
+
+def test_what_fingers_miss_is_asked_by_breaks_and_half_holes_whatever_the_tempo():
+    chart = shipped.catalogue("b-flat-clarinet")
+    names = ("A4-throat", "D5-plain", "E5-plain", "C5-right", "Eb5-right")
+    a, d, e, c, e_flat = (entry_grips(chart, [chart.by_id[name]]) for name in names)
+    beginner = Hand(level=PlayerLevel.BEGINNING)
+    missed = [float(demands(chart, *way, beginner).missed[0]) for way in ((a, d), (d, e), (c, e_flat))]
+    assert 0.2 < missed[0] < 1 / 3
+    assert missed[1:] == [0, 0]
+    slow, slower = (float(stumbles(demands(chart, a, d, beginner), s)[0]) for s in (2, 8))
+    assert slow == pytest.approx(slower, abs=1e-4)
+    assert float(stumbles(demands(chart, a, d, beginner), 2, tongued=True)[0]) < slow

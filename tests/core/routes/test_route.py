@@ -384,7 +384,7 @@ def test_strand_faults_add_up_to_the_cost():
 
 
 def test_hard_moves_stand_the_worst_first_and_say_what_they_ask():
-    table = table_of("L:1/16\nQ:1/4=160\nK:C\n(=B_B=B_B) (cBcB) (C^CC^C)|")
+    table = table_of("L:1/16\nQ:1/4=200\nK:C\n(=B_B=B_B) (cBcB) (C^CC^C)|")
     moves = hardest(table, 6)
     chances = [move.stumble for move in moves]
     assert chances == sorted(chances, reverse=True)
