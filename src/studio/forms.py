@@ -98,7 +98,10 @@ class StudentForm(forms.ModelForm):
     class Meta:
         model = Student
         fields = ["name", "level", "notes"]
-        help_texts = {"name": "or a desk of the band"}
+        help_texts = {
+            "name": "or a desk of the band",
+            "level": "How quick and sure the hands are taken to be, until moves of this student are counted.",
+        }
         widgets = {"notes": forms.Textarea({"rows": 4})}
         error_messages = {"name": {"required": "A student needs a name."}}
 

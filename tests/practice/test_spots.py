@@ -72,8 +72,8 @@ def test_stumbles_slow_the_hands_of_that_student_where_attempts_count(
 ):
     before = stumble(events_of(passage).table, 1)
     spot = spot_of(passage)
-    play(teacher, owned, spot, times=2)
-    play(teacher, owned, spot, Result.STUMBLED, times=6)
+    play(teacher, owned, spot, times=2, bpm=100)
+    play(teacher, owned, spot, Result.STUMBLED, times=6, bpm=100)
     solution = events_of(passage)
     pair = [step.fingering for step in spot.steps]
     if [entry.id for entry in solution.entries[:2]] == pair:
@@ -203,3 +203,19 @@ def test_by_when_a_passage_is_played_is_said_on_its_students_page(signed_in, own
     assert signed_in.post(due, {"due": "soon"}).status_code == 422
     signed_in.post(due, {"due": ""})
     assert "due today" not in words_of(signed_in.get(student))
+
+
+def test_what_is_counted_comes_on_top_of_the_level_and_not_twice(teacher, owned, passage):
+    """Of two who stumbled alike the advanced one is told to be further behind others of that level."""
+    told = {}
+    for level in ("beginning", "advanced"):
+        owned.student.level = level
+        owned.student.save()
+        AttemptMade.objects.all().delete()
+        before = events_of(passage).table.problem.given.demands.needed_s.copy()
+        spot = spot_of(passage)
+        play(teacher, owned, spot, Result.STUMBLED, times=6, bpm=100)
+        after = events_of(passage).table.problem.given.demands.needed_s
+        told[level] = float((after / before).max()), float(before.max())
+    assert told["advanced"][0] > told["beginning"][0] > 1
+    assert told["advanced"][1] < told["beginning"][1] / 1.5

@@ -44,6 +44,8 @@ class MoveView:
 
     Parameters
     ----------
+    whose : str
+        Of whose hands it is told.
     needed, available : str
         Thousandths of a second.
     bar : str
@@ -55,6 +57,7 @@ class MoveView:
     drawing: SafeString
     sentence: str
     fingers: tuple[FingerShown, ...]
+    whose: str
     needed: str
     available: str
     stumble: str
@@ -86,6 +89,7 @@ def look_at_move(view: View, n: int) -> MoveView | None:
         drawing=hands(found.move.fingerings[1], in_hand, move.touches),
         sentence=move.sentence,
         fingers=tuple(_finger(one, label) for one in move.fingers if one.action is not Action.STAYS),
+        whose=in_hand.hand.whose,
         needed=f"{1000 * found.needed_s:.0f}",
         available=f"{1000 * found.available_s:.0f}" if isfinite(found.available_s) else "",
         bar=time_bar(found.needed_s, found.available_s, ease(found.move.stumble).value),
@@ -112,8 +116,8 @@ def _counted(view, n, found):
     times = found.needed_s / sum(seconds for _, seconds in found.parts) if found.parts else 1.0
     says = f"Counted: stumbled {stumbled} of {counted(total, 'time')}"
     if abs(times - 1) < TOLD_FROM:
-        return f"{says}; by that these hands take about as long as is usual."
-    return f"{says}; by that these hands take {times:.1f} times as long as is usual."
+        return f"{says}; by that these hands take about as long as others of their level."
+    return f"{says}; by that these hands take {times:.1f} times as long as others of their level."
 
 
 def _finger(move, label):

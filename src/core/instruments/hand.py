@@ -22,6 +22,13 @@ class PlayerLevel(StrEnum):
     ADVANCED = "advanced"
 
 
+WHOSE = {
+    PlayerLevel.BEGINNING: "a beginner's hands",
+    PlayerLevel.MOVING_ON: "hands that are moving on",
+    PlayerLevel.ADVANCED: "an advanced player's hands",
+}
+
+
 @dataclass(frozen=True)
 class Hand:
     """A student's hands.
@@ -84,6 +91,17 @@ class Hand:
         named |= {"stiff": sorted(self.stiff)} if self.stiff else {}
         named |= {} if self.half_holes else {"half_holes": False}
         return named | ({} if self.rollers else {"rollers": False})
+
+    @property
+    def whose(self) -> str:
+        """Of whose hands times are told, in a teacher's words.
+
+        Examples
+        --------
+        >>> Hand(level=PlayerLevel.ADVANCED).whose
+        "an advanced player's hands"
+        """
+        return WHOSE[self.level]
 
     @property
     def said(self) -> tuple[str, ...]:

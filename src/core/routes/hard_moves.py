@@ -10,7 +10,7 @@ import numpy as np
 from core.instruments.fingering import Fingering
 from core.music.events import Event
 from core.routes.alternatives import Change, by_stretch, with_change
-from core.routes.demands import entry_grips
+from core.routes.demands import HIDDEN_BY_TONGUE, entry_grips
 from core.routes.explain import chosen
 from core.routes.facility import EFFECT_WORDS, IntArray, move_effects
 from core.routes.faults import BLIP, BROKEN_SLUR, RESHAPED, RESHAPED_SLUR, Faults
@@ -223,7 +223,9 @@ def closely(table: Table, note: int) -> Closely | None:
         float(np.sqrt(problem.given.known.hands_factor[entries].prod())),
     )
     slurred = bool(problem.notes.slurred[note])
+    missed = asked.missed[0] * (1.0 if slurred else HIDDEN_BY_TONGUE)
     besides = [
+        ("fingers do not come together, or do not cover, at any tempo", missed),
         ("a finger jumps, and the slur breaks", BROKEN_SLUR * slurred * float(asked.jumps[0])),
         ("a wrong note slips between", BLIP * slurred * float(asked.contrary[0])),
         ("the hands go over to another shape", (RESHAPED_SLUR if slurred else RESHAPED) * asked.reshapes[0]),
