@@ -4,6 +4,7 @@ import argparse
 import os
 import sys
 from collections import Counter, defaultdict
+from dataclasses import replace
 from pathlib import Path
 
 ROOT = Path(__file__).resolve().parent.parent
@@ -11,7 +12,7 @@ sys.path.insert(0, str(ROOT / "src"))
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "config.settings")
 
 from catalogue import shipped  # noqa: E402
-from core.charts.entry import Confidence  # noqa: E402
+from core.charts.entry import HELD, Confidence  # noqa: E402
 from core.instruments.fingering import Kind, format_fingering  # noqa: E402
 from core.music.pitch import parse_pitch, spell  # noqa: E402
 from studio.shipped import INSTRUMENTS  # noqa: E402
@@ -25,7 +26,9 @@ A cell gives the rows of **high / medium / low** confidence, and leads after a p
 "Unknown" counts the rows whose tendency is not known; "remarks" those that the keywork alone does not settle,
 each with a written reason. Notes without any row are listed as gaps. The second table of an instrument goes
 note by note through its top register: taught rows, leads, and overtones for practice. What it was before the
-top register was gone through stands in [catalogue.md](catalogue.md).
+top register was gone through stands in [catalogue.md](catalogue.md). Rows that a rule derives
+(`core.charts.held`) are counted apart: what may stay down on a plain fingering; "unknown" where a hole
+further down is closed by it.
 """
 # The written note with which the top register of a family begins.
 TOP = {"saxophone": "E6", "clarinet": "C#6", "oboe": "C#6", "bassoon": "Eb4"}
@@ -42,7 +45,9 @@ def cell(counts):
 
 
 def section(model, label):
-    chart = shipped.catalogue(model)
+    whole = shipped.catalogue(model)
+    derived = [entry for entry in whole.entries if entry.source == HELD]
+    chart = replace(whole, entries=tuple(entry for entry in whole.entries if entry.source != HELD))
     instrument = chart.instrument
     kinds = [kind for kind in Kind if any(entry.kind is kind for entry in chart.entries)]
     table = defaultdict(Counter)
@@ -61,7 +66,17 @@ def section(model, label):
     unknown = sum(entry.tendency is None for entry in chart.entries)
     remarks = sum(bool(entry.reason) for entry in chart.entries)
     lines.append(f"\nUnknown: {unknown}. Remarks: {remarks}. Gaps: {gaps(chart)}.\n")
-    return [*lines, *note_by_note(chart)]
+    return [*lines, *note_by_note(chart), *held(derived, instrument)]
+
+
+def held(derived, instrument):
+    """What may stay down, by the touches that do, with the notes."""
+    lines = ["\nDerived by rule, a finger stays down:"]
+    for rest in instrument.rests:
+        rows = [row for row in derived if row.id.split("+", 1)[1] == "+".join(rest.touches)]
+        notes = ", ".join(f"{row.note}{'' if row.tendency else ' (unknown)'}" for row in rows)
+        lines.append(f"`{' '.join(rest.touches)}` on {notes or 'none'}.")
+    return lines if instrument.rests else [lines[0] + " none."]
 
 
 def note_by_note(chart):

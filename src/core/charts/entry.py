@@ -13,7 +13,9 @@ OWN = "teacher's own"
 
 
 ARITHMETIC, MODEL = "overtone arithmetic", "acoustic model"
-SOURCES = ("general teaching practice", "derived from the mechanism", ARITHMETIC, MODEL, OWN)
+# What no chart says, but the keywork: see `core.charts.held`.
+HELD = "derived by rule: a finger stays down"
+SOURCES = ("general teaching practice", "derived from the mechanism", ARITHMETIC, MODEL, OWN, HELD)
 
 
 CENTS_LIMIT = 100.0
@@ -125,7 +127,7 @@ class Entry:
     @property
     def is_truth(self) -> bool:
         """Whether a model may be tried on it: taught, neither a lead nor arithmetic alone."""
-        return not self.is_lead and self.source not in (ARITHMETIC, MODEL)
+        return not self.is_lead and self.source not in (ARITHMETIC, MODEL, HELD)
 
     @property
     def taught_cents(self) -> float:

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from core.errors import InstrumentError
-from core.instruments.parts import Finger, Fitting, Form, Outline, Register, ToneHole, Touch
+from core.instruments.parts import Finger, Fitting, Form, Outline, Register, Rest, ToneHole, Touch
 from core.music.pitch import Interval, Pitch, spell
 
 CLEFS = ("treble", "tenor", "bass")
@@ -48,6 +48,8 @@ class Instrument:
     loud_above : Pitch or None
         Above this written note it is loud at close range and asks much of the lip; None: above the first
         note of its highest register.
+    rests : tuple of Rest
+        Touches that may stay down on fingerings that do not need them.
     forms : tuple of Form
         How fingerings of its top register are built; the first that fits counts.
     in_text : str
@@ -72,6 +74,7 @@ class Instrument:
     loud_above: Pitch | None = None
     outline: Outline = PLAIN_OUTLINE
     forms: tuple[Form, ...] = ()
+    rests: tuple[Rest, ...] = ()
     in_text: str = ""
 
     def __post_init__(self) -> None:
@@ -94,6 +97,13 @@ class Instrument:
             for fitting in (hole.fitting, *(more.fitting for more in hole.added)):
                 if fitting and fitting not in self.optional:
                     raise InstrumentError(f"{hole.name!r} names a fitting it does not have: {fitting!r}")
+        self._check_named(known)
+        self._check_range()
+
+    def _check_named(self, known: set[str]) -> None:
+        for rest in self.rests:
+            self._check_known("rest", rest.touches, known)
+            self._check_known("rest", {rest.register} - {""}, {register.name for register in self.registers})
         for form in self.forms:
             self._check_known(form.name, {*form.pressed, *form.lifted, *form.one_of}, known)
         for register in self.registers:
@@ -102,7 +112,6 @@ class Instrument:
             reach = {touch.name for touch in self.touches if touch.finger == finger.name}
             for group in (*finger.together, *finger.rolls):
                 self._check_known(finger.name, group, reach)
-        self._check_range()
 
     def _check_range(self) -> None:
         if self.written_low.midi >= self.written_high.midi:

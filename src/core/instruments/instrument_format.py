@@ -10,7 +10,7 @@ from typing import Any, TypeVar
 
 from core.errors import CoreError, InstrumentError
 from core.instruments.instrument import Instrument
-from core.instruments.parts import Added, Finger, Fitting, Form, Outline, Register, ToneHole, Touch
+from core.instruments.parts import Added, Finger, Fitting, Form, Outline, Register, Rest, ToneHole, Touch
 from core.music.pitch import Interval, parse_pitch
 
 T = TypeVar("T")
@@ -56,6 +56,7 @@ def parse_instrument(text: str, sibling: Callable[[str], str] | None = None) -> 
             holes=tuple(_made(ToneHole, row) for row in raw.pop("hole")),
             fittings=tuple(_made(Fitting, row) for row in raw.pop("fitting", ())),
             registers=tuple(_made(Register, row) for row in raw.pop("register")),
+            rests=tuple(_made(Rest, row) for row in raw.pop("rest", ())),
             forms=tuple(_made(Form, row) for row in raw.pop("form", ())),
             loud_above=parse_pitch(raw.pop("loud_above")) if "loud_above" in raw else None,
             in_text=raw.pop("in_text", ""),
@@ -91,6 +92,7 @@ def _merged(text: str, sibling: Callable[[str], str] | None) -> dict[str, Any]:
         for row in own.pop(table, ()):
             _put(rows, row)
         whole[table] = rows
+    whole["rest"] = [row for row in whole.get("rest", ()) if away.isdisjoint(row["touches"])]
     return whole | own
 
 

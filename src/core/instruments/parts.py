@@ -252,6 +252,21 @@ class Register:
 
 
 @dataclass(frozen=True)
+class Rest:
+    """Touches that may stay down, together, on fingerings that do not need them.
+
+    Parameters
+    ----------
+    register : str
+        The only register whose notes may have them though a hole further down is closed by them; empty: they
+        rest only where they move nothing.
+    """
+
+    touches: tuple[str, ...]
+    register: str = ""
+
+
+@dataclass(frozen=True)
 class Form:
     """A way in which fingerings of the top register are built: front, split, open, palm, overblown.
 

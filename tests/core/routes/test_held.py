@@ -15,7 +15,12 @@ from core_shapes import in_hand_of
 ALTO, CLARINET, OBOE = "alto-saxophone", "b-flat-clarinet", "oboe"
 LINES = [
     # bis, in flats: the index finger stays on it.
-    (ALTO, 116, "(_B A _B G _B A)", "Bb4-bis A4-plain+bis Bb4-bis G4-plain+bis Bb4-bis A4-plain|A4-plain+bis"),
+    (
+        ALTO,
+        116,
+        "(_B A _B G _B A)",
+        "Bb4-bis A4-plain+bis Bb4-bis G4-plain+bis Bb4-bis A4-plain|A4-plain+bis",
+    ),
     (
         *(ALTO, 132, "(_B F D F _B d)"),
         "Bb4-bis F4-plain+bis D4-plain+bis F4-plain+bis Bb4-bis D5-plain|D5-plain+bis",

@@ -185,7 +185,10 @@ FAST_TURN = "L:1/16\nQ:1/4=132\nK:C\n(=B_B=B_B)|"
     ("abc", "tempo_bpm", "note", "expected"),
     [
         pytest.param(FAST_TURN, 132, 1, {"Bb4-side"}, id="B to B-flat fast: side, no slide"),
-        pytest.param("L:1/16\nK:C\n(F_BF_B)|", 150, 1, {"Bb4-one-one"}, id="F to B-flat fast: one and one"),
+        pytest.param(
+            "L:1/16\nK:C\n(F_BF_B)|", 220, 1, {"Bb4-one-one"}, id="F to B-flat very fast: one and one"
+        ),
+        pytest.param("L:1/16\nK:C\n(F_BF_B)|", 132, 1, {"Bb4-bis"}, id="F to B-flat: bis, which stays down"),
         pytest.param("L:1/4\nK:C\nF _B4|", 60, 1, {"Bb4-bis", "Bb4-side"}, id="held B-flat: full tone"),
         pytest.param("L:1/16\nK:C\n(F^FF^F)|", 140, 1, {"Fs4-side"}, id="F to F-sharp fast: side F-sharp"),
         pytest.param("L:1/2\nK:C\n^c4|", 60, 0, {"Cs5-covered"}, id="held C-sharp: steadied"),
