@@ -23,6 +23,7 @@ from scipy.stats import kendalltau, rankdata  # noqa: E402
 from catalogue import shipped  # noqa: E402
 from core.instruments.actions import grips  # noqa: E402
 from core.instruments.fingering import Fingering, parse_fingering  # noqa: E402
+from core.instruments.hand import Hand, PlayerLevel  # noqa: E402
 from core.music.pitch import parse_pitch  # noqa: E402
 from core.routes.facility import move_effects, time_needed_s  # noqa: E402
 
@@ -84,7 +85,7 @@ def needed_s(moves):
         grips(chart.instrument, [f for _, f in side], [_partial(chart, *one) for one in side])
         for side in (before, after)
     ]
-    return time_needed_s(move_effects(chart.instrument, *held))
+    return time_needed_s(move_effects(chart.instrument, *held, Hand(level=PlayerLevel.ADVANCED)))
 
 
 def _partial(chart, note, fingering):

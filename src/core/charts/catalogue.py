@@ -13,7 +13,7 @@ from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 
-from core.charts.entry import MODEL, SOURCES, Confidence, Entry, Speaks, Tendency, Tone
+from core.charts.entry import HELD, MECHANISM, MODEL, SOURCES, Confidence, Entry, Speaks, Tendency, Tone
 from core.errors import CatalogueError, CoreError
 from core.instruments.fingering import Fingering, Kind, format_fingering, parse_fingering
 from core.instruments.instrument import Instrument
@@ -46,6 +46,20 @@ class Catalogue:
         for entry in self.entries:
             found[entry.note.midi].append(entry)
         return {midi: tuple(entries) for midi, entries in found.items()}
+
+    @cached_property
+    def plain(self) -> Mapping[str, str]:
+        """For each entry's id that of the plain fingering of which it is the same with more held; else its own."""
+        found = {}
+        for entries in self.by_midi.values():
+            standard = [entry for entry in entries if entry.kind is Kind.STANDARD]
+            for entry in entries:
+                derived = entry.source in (HELD, MECHANISM)
+                same = (
+                    one.id for one in standard if derived and one.fingering.touches < entry.fingering.touches
+                )
+                found[entry.id] = next(same, entry.id)
+        return found
 
     @cached_property
     def index(self) -> Mapping[str, int]:

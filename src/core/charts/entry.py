@@ -14,8 +14,9 @@ OWN = "teacher's own"
 
 ARITHMETIC, MODEL = "overtone arithmetic", "acoustic model"
 # What no chart says, but the keywork: see `core.charts.held`.
-HELD = "derived by rule: a finger stays down"
-SOURCES = ("general teaching practice", "derived from the mechanism", ARITHMETIC, MODEL, OWN, HELD)
+HELD, STAYS = "derived by rule: a finger stays down", "+"
+MECHANISM = "derived from the mechanism"
+SOURCES = ("general teaching practice", MECHANISM, ARITHMETIC, MODEL, OWN, HELD)
 
 
 CENTS_LIMIT = 100.0

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from core.charts.catalogue import Catalogue, contradicted
-from core.charts.entry import HELD, Confidence, Entry
+from core.charts.entry import HELD, STAYS, Confidence, Entry
 from core.instruments.fingering import Fingering, Kind
 from core.instruments.instrument import Instrument
 from core.instruments.keywork import Mechanism, mechanism, unholdable
@@ -67,7 +67,7 @@ def held(entry: Entry, rest: Rest, instrument: Instrument) -> Entry | None:
     labels = " and ".join(instrument.touch_by_name[name].label for name in rest.touches)
     row = replace(
         entry,
-        id="+".join((entry.id, *rest.touches)),
+        id=STAYS.join((entry.id, *rest.touches)),
         kind=Kind.ALTERNATE,
         fingering=both,
         requires=entry.requires | (more & instrument.optional_touches),

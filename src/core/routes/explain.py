@@ -154,8 +154,13 @@ def reason(table: Table, note: int) -> Reason:
     slot, problem = table.route.slots[note], table.problem
     trellis = problem.trellis
     usable = trellis.usable[slice(*trellis.first[note + 1 : note + 3])]
-    others = [other for other in np.flatnonzero(usable).tolist() if other != slot]
-    if slot is None or not others:
+    if slot is None:
+        return NO_REASON
+    # the same fingering with a finger that stays down, or without, is nothing to choose between
+    plain_of = problem.given.chart.plain
+    plain = [plain_of[candidate.entry.id] for candidate in problem.given.offered[note].candidates]
+    others = [other for other in np.flatnonzero(usable).tolist() if plain[other] != plain[slot]]
+    if not others:
         return NO_REASON
     through = table.extra_at(note)
     rival = min(others, key=lambda other: float(through[other]))

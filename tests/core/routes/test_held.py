@@ -8,7 +8,7 @@ import pytest
 from catalogue.in_hand import moves_of
 from core.music.events import sounding_events
 from core.music.notation.abc import read_abc
-from core.routes.explain import chosen
+from core.routes.explain import chosen, reason
 from core.routes.solve import solve
 from core_shapes import in_hand_of
 
@@ -47,3 +47,15 @@ def test_a_finger_stays_where_it_is_needed_again(model, tempo, line, expected):
     table = solve(sounding_events(passage, float(tempo)), in_hand, moves_of(in_hand.catalogue))
     found = [chosen(table, note).entry.id for note in range(len(table.problem.events))]
     assert all(one in wanted.split("|") for one, wanted in zip(found, expected.split(), strict=True)), found
+
+
+def test_the_same_fingering_without_what_stays_down_is_no_rival():
+    in_hand = in_hand_of(ALTO)
+    events = sounding_events(read_abc("L:1/8\nM:4/4\nK:C\n(A _B A _B)|").passage, 100.0)
+    table = solve(events, in_hand, moves_of(in_hand.catalogue))
+    for note in range(len(events)):
+        why, here = reason(table, note), chosen(table, note).entry
+        if why.rival is None:
+            continue
+        rival = table.problem.given.offered[note].candidates[why.rival].entry
+        assert not rival.fingering.touches ^ here.fingering.touches <= {"bis", "Eb", "G#"}
