@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from math import log
+
 
 def capital(text: str) -> str:
     """A text begun with a capital; the rest stays as it is.
@@ -100,3 +102,33 @@ def in_100(faults: float) -> str:
     if count >= 100:
         return f"{abs(faults):.1f} faults a playing"
     return f"{count} fault{'' if count == 1 else 's'} in 100 playings"
+
+
+# Into how many a rare chance is put, and how that is said.
+ONE_IN = {12: "twelve", 15: "fifteen", 20: "twenty", 30: "thirty", 50: "fifty", 100: "a hundred"}
+
+
+def share_words(chance: float) -> str:
+    """How many of many, in words: tenths, below one in ten as one in so many.
+
+    Parameters
+    ----------
+    chance : float, 0 to 1
+
+    Returns
+    -------
+    str
+
+    Examples
+    --------
+    >>> share_words(0.98), share_words(0.62), share_words(0.1), share_words(0.03), share_words(0.001)
+    ('nearly every one', 'about 6 of 10', 'about 1 of 10', 'about one in thirty', 'hardly one in a hundred')
+    """
+    tenths = round(10 * chance)
+    if tenths == 10:
+        return "nearly every one"
+    if chance >= 1 / 11:
+        return f"about {tenths} of 10"
+    if chance < 1 / 150:
+        return "hardly one in a hundred"
+    return f"about one in {ONE_IN[min(ONE_IN, key=lambda many: abs(log(many * chance)))]}"

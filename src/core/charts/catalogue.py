@@ -49,7 +49,7 @@ class Catalogue:
 
     @cached_property
     def plain(self) -> Mapping[str, str]:
-        """For each entry's id that of the plain fingering of which it is the same with more held; else its own."""
+        """For each entry its id, or that of the plain fingering of which it is the same with more held."""
         found = {}
         for entries in self.by_midi.values():
             standard = [entry for entry in entries if entry.kind is Kind.STANDARD]

@@ -12,6 +12,7 @@ from core.overtones.ladder import ladder
 from core.practice.attempts import TEMPO_LEAST, TEMPO_MOST, Began, Place, Result
 from core.practice.ladder import begin, climbed
 from core.practice.learning import Learning
+from core.words import share_words
 from counting.asked import Opening
 from counting.queries import SpotCounted, Tally
 from counting.screens.within import Context, named, within
@@ -275,10 +276,7 @@ def _competing(in_hand, note, entry):
 
 def chance_words(learning: Learning, midi: int, place: Place, entry: str = "") -> str:
     """How likely the next attempt is clean, as a teacher would say it."""
-    of_ten = round(10 * learning.chance(midi, place, entry))
-    if of_ten in (0, 10):
-        return f"nearly {'every one' if of_ten else 'none'} may be expected clean"
-    return f"about {of_ten} of 10 may be expected clean"
+    return f"{share_words(learning.chance(midi, place, entry))} may be expected clean"
 
 
 def _came(notes, row):
