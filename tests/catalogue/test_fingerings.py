@@ -533,7 +533,7 @@ def test_audit_then_take_the_chosen_rows_over(signed_in, teacher, owned):
     assert rows[0].reason
     signed_in.post(reverse("catalogue:audit"), data)
     assert OwnFingering.objects.count() == 2
-    assert "2 fingerings" not in page(signed_in, "library", on="oboe", kind="own").content.decode()
+    assert " 2 fingerings" not in page(signed_in, "library", on="oboe", kind="own").content.decode()
 
 
 def test_a_chart_that_begins_with_empty_lines_keeps_its_rows(signed_in, teacher, owned):

@@ -239,9 +239,9 @@ def _difference(fingering: Fingering, near: Entry | None, note: Pitch, instrumen
 
 
 def _labels(touches: frozenset[str], instrument: Instrument) -> str:
-    named = [
-        f"{instrument.finger(touch.finger).hand} {touch.label}"
+    hands = (
+        (instrument.finger(touch.finger).hand, touch.label)
         for touch in instrument.touches
         if touch.name in touches
-    ]
-    return ", ".join(named)
+    )
+    return ", ".join(label if label.startswith(f"{hand} ") else f"{hand} {label}" for hand, label in hands)

@@ -64,6 +64,12 @@ def test_what_is_found_of_a_row(row, finding, words):
     assert found.importable == (finding in IMPORTABLE)
 
 
+def test_a_hand_is_named_once():
+    (row,) = audited(["A4,A | R1 RF,"], "b-flat-clarinet").rows
+    assert "right first hole, right F/C" in row.words
+    assert "right right" not in row.words
+
+
 def test_a_row_that_stands_twice_is_said_with_the_first():
     found = audited(["F#4,L1 L2 L3 | R2,", "Gb4,1 2 3 | 2,"]).rows[1]
     assert (found.finding, found.words) == (Finding.DUPLICATE, "the same note and touches stand in row 2")
