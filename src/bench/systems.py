@@ -18,6 +18,7 @@ from core.routes.hard_moves import ease, stumble
 from drawing.compact import WIDTH, height, symbol
 from drawing.engraving import Engraving
 from drawing.score import MoveMark, Node, UnderNote, choosable, printed
+from drawing.strands import per_hundred
 from drawing.svg import join
 from studio.address import Address
 
@@ -284,7 +285,7 @@ def _move_mark(view, after, start, end):
         *start,
         *end,
         ease(chance).value,
-        label=f"{before.written_pitch} to {event.written_pitch}: {100 * chance:.0f} in 100 stumble",
+        label=f"{before.written_pitch} to {event.written_pitch}: {per_hundred(float(chance))} in 100 stumble",
         note_id=event.id,
         query=view.query(event.id, move=True),
     )

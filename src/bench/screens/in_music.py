@@ -7,6 +7,7 @@ from core.music.pitch import Pitch
 from core.routes.colours import colours, run_about
 from core.routes.trills import partner_of
 from core.words import cents_words, counted
+from drawing.strands import per_hundred
 
 ORNAMENTS = {
     "trill-mark": "Trill",
@@ -119,7 +120,7 @@ def _contrast(pair):
         if not pair.known
         else ("clearly different in tone" if pair.contrast >= CLEARLY else "little different in tone")
     )
-    return f"{tone}; {round(pair.cents)} cents apart; {100 * pair.stumble:.0f} in 100 stumble on a change"
+    return f"{tone}; {round(pair.cents)} cents apart; {per_hundred(pair.stumble)} in 100 stumble on a change"
 
 
 def _named(note, entry):

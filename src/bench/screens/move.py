@@ -16,6 +16,7 @@ from core.routes.hard_moves import closely, ease
 from core.words import counted, in_100
 from drawing.hands import hands
 from drawing.score import time_bar
+from drawing.strands import per_hundred
 
 # By how much hands must be slower, or quicker, than is usual for it to be told.
 TOLD_FROM = 0.08
@@ -93,10 +94,10 @@ def look_at_move(view: View, n: int) -> MoveView | None:
         needed=f"{1000 * found.needed_s:.0f}",
         available=f"{1000 * found.available_s:.0f}" if isfinite(found.available_s) else "",
         bar=time_bar(found.needed_s, found.available_s, ease(found.move.stumble).value),
-        stumble=f"{100 * found.move.stumble:.0f} in 100",
+        stumble=f"{per_hundred(found.move.stumble)} in 100",
         level=ease(found.move.stumble).value,
         parts=tuple((words, f"{1000 * seconds:.0f}") for words, seconds in found.parts),
-        besides=tuple((words, f"{100 * chance:.0f} in 100") for words, chance in found.besides),
+        besides=tuple((words, f"{per_hundred(float(chance))} in 100") for words, chance in found.besides),
         easings=tuple(_easing(view, one) for one in found.easings),
         strands=tuple(f"{strand}: {in_100(value)}" for strand, value in others.items()),
         note_query=view.query(found.move.after.id),
@@ -131,7 +132,7 @@ def _easing(view, easing):
     change = easing.change
     free = change.extra < NOTEWORTHY
     return EasingShown(
-        stumble=f"{100 * easing.stumble:.0f} in 100",
+        stumble=f"{per_hundred(easing.stumble)} in 100",
         price="at no price" if free else f"the passage pays {in_100(change.extra)}",
         way=way(view, change.notes, change.before, change.after),
     )

@@ -11,6 +11,7 @@ from bench.systems import View
 from core.music.events import where
 from core.routes.faults import STRANDS
 from core.routes.hard_moves import CARE, ease, stumble
+from drawing.strands import per_hundred
 
 # A note is weak from so many faults of its own on; rows that are shown.
 WEAK, ROWS = 0.1, 60
@@ -89,7 +90,7 @@ def _rows(view):
         chance = stumble(table, n)
         if chance is not None and chance >= CARE:
             notes = f"{solution.events[n - 1].written_pitch} to {note}"
-            says = f"{100 * chance:.0f} in 100 stumble"
+            says = f"{per_hundred(float(chance))} in 100 stumble"
             what = "hard link" if ease(chance).value == "hard" else "link to work on"
             yield _row(view, event, what, notes, says, into[:, n], ease(chance).value, move=True)
         if own[:, n].sum() >= WEAK:

@@ -74,7 +74,7 @@ def held(entry: Entry, rest: Rest, instrument: Instrument) -> Entry | None:
         tendency=entry.tendency if same else None,
         tone=entry.tone if same else None,
         speaks=entry.speaks if same else None,
-        good_for=f"beside notes that need {labels}: it stays down",
+        good_for=f"notes beside those that need {labels}: it stays down",
         avoid_when="",
         confidence=entry.confidence if same else Confidence.MEDIUM,
         source=HELD,
