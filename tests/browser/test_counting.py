@@ -48,6 +48,7 @@ def test_two_hundred_presses_through_everything_that_happens_are_kept_once(count
     expect(waiting).to_contain_text("presses of Tamsin Reedmace not sent yet")
     page.context.set_offline(False)
     expect(waiting).to_be_empty()
+    expect(page.locator("#counted")).to_contain_text("of 60 clean")
     asked(served, "UPDATE auth_user SET is_active = 0")  # the session ends, and nobody is signed in again
     told += pressed(page, 30, 2)
     expect(waiting).to_contain_text("Sign in to send 30 presses of Tamsin Reedmace")

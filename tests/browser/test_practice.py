@@ -116,7 +116,9 @@ def test_a_ladder_is_climbed_by_pedal_and_the_metronome_follows(watched, site, o
 def test_from_a_hard_link_on_the_bench_up_a_ladder_by_pedal_alone(watched, site, owned):
     from evidence.models import AttemptMade
     from passages.models import KeptPassage
+    from studio.models import Student
 
+    Student.objects.update(level=Student.Level.BEGINNING)  # for whom that link is hard
     key = KeptPassage.objects.get(owned=owned["alto-saxophone"], purpose="").pk
     watched.goto(f"{site}/passages/{key}/?note=n117&move=into")
     watched.keyboard.press("k")
