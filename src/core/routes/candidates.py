@@ -6,7 +6,7 @@ from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 from types import MappingProxyType
 
-from core.charts.entry import Entry
+from core.charts.entry import HELD, Entry
 from core.charts.uses import Together
 from core.errors import FingeringError, RouteError
 from core.evidence.in_hand import InstrumentInHand
@@ -29,6 +29,10 @@ TRILLED_ONLY = frozenset({Kind.TRILL})
 FOR_TRILLS = "for trills: pin it to use it elsewhere"
 # What stands back while anything else is at hand: the tiers in which they come in.
 TIERS = ({OTHER_SCHOOL}, {UNLEARNED}, {FOR_TRILLS}, {LEAD, PURPOSE})
+
+
+# Faults on each note of a finger that stays down: it goes up as soon as it is needed no more.
+HELD_FOR_NOTHING = 0.0002
 
 
 @dataclass(frozen=True)
@@ -188,7 +192,11 @@ def offer_for(
         nothing_better = LEAD in tier and LEAD in set_apart.values()
         set_apart = {name: why for name, why in set_apart.items() if why not in tier}
     candidates = tuple(
-        Candidate(entry, _bar(entry, pin, bans, set_apart), in_hand.head_starts.get(entry.id, 0.0))
+        Candidate(
+            entry,
+            _bar(entry, pin, bans, set_apart),
+            in_hand.head_starts.get(entry.id, 0.0) - HELD_FOR_NOTHING * (entry.source == HELD),
+        )
         for entry in at_hand
     )
     if any(not candidate.bar for candidate in candidates):

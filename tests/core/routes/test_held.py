@@ -28,6 +28,9 @@ LINES = [
     # Not where B natural is next, nor where there is no B-flat at all.
     (ALTO, 116, "(B A G A B A)", "B4-plain A4-plain G4-plain A4-plain B4-plain A4-plain"),
     (ALTO, 132, "(F D F A d A)", "F4-plain D4-plain F4-plain A4-plain D5-plain A4-plain"),
+    # It goes up where it is needed no more, and stays off where it never was.
+    (ALTO, 100, "(_B A G F E D)", "Bb4-bis|Bb4-side A4-plain G4-plain F4-plain E4-plain D4-plain"),
+    (ALTO, 100, "(B, ^C D E F G)", "B3-low Cs4-low D4-plain E4-plain F4-plain G4-plain"),
     # The right F/C stays while the left hand goes between E/B and none.
     (CLARINET, 116, "(B c B c)", "B4-left+RF C5-right B4-left+RF C5-right"),
     (CLARINET, 116, "(B ^c B ^c)", "B4-left Cs5-right B4-left Cs5-right"),

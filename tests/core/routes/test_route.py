@@ -422,7 +422,7 @@ def test_own_fingerings_by_the_hundred_for_one_note_are_weighed_and_too_many_are
 
 @pytest.mark.parametrize("strand", STRANDS)
 def test_weights_scale_one_strand(strand):
-    abc = "L:1/16\nQ:1/4=132\nK:C\n(F_B)e'f'|"
+    abc = "L:1/16\nQ:1/4=132\nK:C\n(F^F)e'f'|"
     plain = table_of(abc)
     twice, only = (
         table_of(abc, weights=weights)
