@@ -110,7 +110,7 @@ def earlier():
         one, other = (
             entry_grips(chart, [chart.by_id[row[side]] for row in some]) for side in ("before", "after")
         )
-        needed = sum(demands(chart, *way).needed_s for way in ((one, other), (other, one)))
+        needed = sum(demands(chart.instrument, *way).needed_s for way in ((one, other), (other, one)))
         yield model, kendalltau([int(row["level"]) for row in some], needed).statistic
 
 

@@ -100,7 +100,7 @@ class StudentForm(forms.ModelForm):
         fields = ["name", "level", "notes"]
         help_texts = {
             "name": "or a desk of the band",
-            "level": "How quick and sure the hands are taken to be, until moves of this student are counted.",
+            "level": "How quick and sure the hands are taken to be; what is counted comes on top.",
         }
         widgets = {"notes": forms.Textarea({"rows": 4})}
         error_messages = {"name": {"required": "A student needs a name."}}

@@ -9,7 +9,7 @@ from bench.screens.changes import Way, way
 from bench.systems import View
 from core.evidence.sources import Basis
 from core.instruments.actions import Action
-from core.instruments.naming import labelled
+from core.instruments.moves import does
 from core.music.events import where
 from core.routes.explain import NOTEWORTHY
 from core.routes.hard_moves import closely, ease
@@ -81,7 +81,7 @@ def look_at_move(view: View, n: int) -> MoveView | None:
         return None
     in_hand = view.opened.in_hand
     move = in_hand.move(*found.move.fingerings)
-    label = {t.name: labelled(t, in_hand.instrument, in_hand.naming) for t in in_hand.instrument.touches}
+    counted_says = _counted(view, n, found)
     spot = view.address.at(first=found.move.before.id, last=found.move.after.id)
     others = {s: v for s, v in found.faults.by_strand.items() if s != "hands" and v >= NOTEWORTHY}
     return MoveView(
@@ -89,8 +89,12 @@ def look_at_move(view: View, n: int) -> MoveView | None:
         notes=f"{found.move.before.written_pitch} to {found.move.after.written_pitch}",
         drawing=hands(found.move.fingerings[1], in_hand, move.touches),
         sentence=move.sentence,
-        fingers=tuple(_finger(one, label) for one in move.fingers if one.action is not Action.STAYS),
-        whose=in_hand.hand.whose,
+        fingers=tuple(
+            FingerShown(one.finger.name, does(one, in_hand.instrument, in_hand.naming))
+            for one in move.fingers
+            if one.action is not Action.STAYS
+        ),
+        whose="these hands" if counted_says else in_hand.hand.whose,
         needed=f"{1000 * found.needed_s:.0f}",
         available=f"{1000 * found.available_s:.0f}" if isfinite(found.available_s) else "",
         bar=time_bar(found.needed_s, found.available_s, ease(found.move.stumble).value),
@@ -101,7 +105,7 @@ def look_at_move(view: View, n: int) -> MoveView | None:
         easings=tuple(_easing(view, one) for one in found.easings),
         strands=tuple(f"{strand}: {in_100(value)}" for strand, value in others.items()),
         note_query=view.query(found.move.after.id),
-        counted=_counted(view, n, found),
+        counted=counted_says,
         count=spot.to("counting:spot") if view.opened.owned else "",
         drills=spot.to("practice:drills"),
     )
@@ -119,13 +123,6 @@ def _counted(view, n, found):
     if abs(times - 1) < TOLD_FROM:
         return f"{says}; by that these hands take about as long as others of their level."
     return f"{says}; by that these hands take {times:.1f} times as long as others of their level."
-
-
-def _finger(move, label):
-    parts = [move.action.value, *(label[touch] for touch in move.left if move.action is not Action.TILTS)]
-    if move.taken:
-        parts += ["to" if move.left else "", *(label[touch] for touch in move.taken)]
-    return FingerShown(move.finger.name, " ".join(filter(None, parts)))
 
 
 def _easing(view, easing):

@@ -273,7 +273,7 @@ def _stumbles(asked, around):
     for n, mine in enumerate(factor[0]):
         shared = [(mine * other) ** 0.5 for other in factor[1]]
         here, hand = own[n : n + 1], asked.in_hand.hand
-        moves = (demands(chart, here, others, hand), demands(chart, others, here, hand))
+        moves = (demands(asked.instrument, *way, hand) for way in ((here, others), (others, here)))
         chances = [float(c) for each in moves for c in stumbles(each, AVAILABLE_S, shared)]
         low, high = min(chances), max(chances)
         words = f"{per_hundred(low)} to {per_hundred(high)} in 100 stumble, around"

@@ -92,7 +92,7 @@ def around_of(asked, neighbours):
     here = grips(instrument, [asked.fingering], [asked.entry.partial if asked.entry else None])
     others = entry_grips(chart, list(neighbours.values()))
     ways = ((others, here), (here, others))
-    into, out = (stumbles(demands(chart, *way, asked.in_hand.hand), AVAILABLE_S) for way in ways)
+    into, out = (stumbles(demands(instrument, *way, asked.in_hand.hand), AVAILABLE_S) for way in ways)
     return tuple(
         Around(
             note=entry.note,

@@ -17,7 +17,8 @@ def with_held(chart: Catalogue) -> Catalogue:
 
     A touch rests on a fingering where the hands can hold both and the note stays what it is. If every hole is
     as it was, the new row takes tendency, tone and answer over, and stands as firm; if a hole below is not,
-    they are unknown. A row that the chart has already is not derived again.
+    they are unknown. What the plain one is good for, or to be avoided for, is said of both. A row that the
+    chart has already is not derived again.
 
     Parameters
     ----------
@@ -64,7 +65,6 @@ def held(entry: Entry, rest: Rest, instrument: Instrument) -> Entry | None:
     same = _holes(before) == _holes(after)
     if not same and not (rest.register and _sounds(before) == _sounds(after)):
         return None
-    labels = " and ".join(instrument.touch_by_name[name].label for name in rest.touches)
     row = replace(
         entry,
         id=STAYS.join((entry.id, *rest.touches)),
@@ -74,8 +74,7 @@ def held(entry: Entry, rest: Rest, instrument: Instrument) -> Entry | None:
         tendency=entry.tendency if same else None,
         tone=entry.tone if same else None,
         speaks=entry.speaks if same else None,
-        good_for=f"notes beside those that need {labels}: it stays down",
-        avoid_when="",
+        good_for=entry.good_for or f"notes beside those that need {rest.says}: it stays down",
         confidence=entry.confidence if same else Confidence.MEDIUM,
         source=HELD,
         accounts="",

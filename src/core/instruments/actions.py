@@ -8,7 +8,6 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import StrEnum
-from itertools import permutations
 from typing import Any
 
 import numpy as np
@@ -140,12 +139,12 @@ def finger_actions(instrument: Instrument, before: Grips, after: Grips) -> Finge
     """
     old, new = before.full | before.half, after.full | after.half | after.flicked
     halved = (before.full & after.half) | (before.half & after.full)
-    lane = lanes(instrument)
+    lane = instrument.lanes
     keeps, leaves, takes, tilts = (
         per_finger(some, lane) for some in (old & new, old & ~new, new & ~old, halved)
     )
     flicks, finds = per_finger(after.flicked & ~old, lane), per_finger(after.half & ~old, lane)
-    near = _near(instrument, old, new & ~old)
+    near = per_finger((new & ~old) & (old.astype(np.float32) @ instrument.beside > 0), lane)
     opens = np.array([finger.digit in ROLLING_DIGITS for finger in instrument.fingers])
     cases = (
         (~leaves & ~takes & tilts, Action.TILTS),
@@ -165,32 +164,6 @@ def finger_actions(instrument: Instrument, before: Grips, after: Grips) -> Finge
     return FingerActions(np.asarray(did), near)
 
 
-def _near(instrument: Instrument, old: BoolArray, taken: BoolArray) -> BoolArray:
-    at = {name: place for place, name in enumerate(instrument.touch_by_name)}
-    shape = np.broadcast_shapes(old.shape, taken.shape)[:-1]
-    found = np.zeros((*shape, len(instrument.fingers)), dtype=np.bool_)
-    for place, finger in enumerate(instrument.fingers):
-        for one, other in permutations((touch.name for touch in instrument.reach(finger)), 2):
-            if not finger.jumps(one, other):
-                found[..., place] |= old[..., at[one]] & taken[..., at[other]]
-    return found
-
-
-def lanes(instrument: Instrument) -> npt.NDArray[np.float32]:
-    """Which finger each touch belongs to.
-
-    Parameters
-    ----------
-    instrument : Instrument
-
-    Returns
-    -------
-    np.ndarray [shape=(n_touches, n_fingers)]
-    """
-    lane = [[touch.finger == finger.name for finger in instrument.fingers] for touch in instrument.touches]
-    return np.array(lane, dtype=np.float32)
-
-
 def per_finger(touches: BoolArray, lane: npt.NDArray[np.float32]) -> BoolArray:
     """Whether any touch of a finger's lane is set.
 
@@ -198,7 +171,7 @@ def per_finger(touches: BoolArray, lane: npt.NDArray[np.float32]) -> BoolArray:
     ----------
     touches : np.ndarray of bool [shape=(..., n_touches)]
     lane : np.ndarray [shape=(n_touches, n_fingers)]
-        As `lanes` gives it.
+        As `Instrument.lanes`.
 
     Returns
     -------

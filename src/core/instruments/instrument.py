@@ -10,6 +10,9 @@ from collections.abc import Collection, Iterable, Mapping
 from dataclasses import dataclass
 from functools import cached_property
 
+import numpy as np
+import numpy.typing as npt
+
 from core.errors import InstrumentError
 from core.instruments.parts import Finger, Fitting, Form, Outline, Register, Rest, ToneHole, Touch
 from core.music.pitch import Interval, Pitch, spell
@@ -138,6 +141,24 @@ class Instrument:
     @cached_property
     def _finger_by_name(self) -> Mapping[str, Finger]:
         return {finger.name: finger for finger in self.fingers}
+
+    @cached_property
+    def lanes(self) -> npt.NDArray[np.float32]:
+        """Which finger each touch belongs to, 0 or 1; shape (n_touches, n_fingers)."""
+        lane = [[touch.finger == finger.name for finger in self.fingers] for touch in self.touches]
+        return np.array(lane, dtype=np.float32)
+
+    @cached_property
+    def beside(self) -> npt.NDArray[np.float32]:
+        """Which touches lie beside each other: a finger can hold both, or rolls; shape (n_touches,) * 2."""
+
+        def near(one: Touch, other: Touch) -> bool:
+            alike = one is not other and one.finger == other.finger
+            return alike and not self.finger(one.finger).jumps(one.name, other.name)
+
+        return np.array(
+            [[near(one, other) for other in self.touches] for one in self.touches], dtype=np.float32
+        )
 
     def finger(self, name: str) -> Finger:
         """A finger by its name.

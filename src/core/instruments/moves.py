@@ -149,38 +149,53 @@ def _at_home(move: FingerMove, instrument: Instrument) -> bool:
 
 
 def _phrase(move: FingerMove, instrument: Instrument, naming: Naming) -> str:
+    name = {"palm": "palm", "side": "side of the hand", "thumb": "thumb"}.get(
+        move.finger.digit, f"{move.finger.digit} finger"
+    )
+    return f"{name} {does(move, instrument, naming)}"
+
+
+def does(move: FingerMove, instrument: Instrument, naming: Naming = Naming.EACH_HAND) -> str:
+    """What a finger does, in a teacher's words: "rolls from whisper to A vent".
+
+    Parameters
+    ----------
+    move : FingerMove
+    instrument : Instrument
+    naming : Naming
+
+    Returns
+    -------
+    str
+    """
+
     def labels(names: Iterable[str]) -> str:
         *most, last = [labelled(instrument.touch_by_name[name], instrument, naming) for name in names] or [""]
         return f"{', '.join(most)} and {last}" if most else last
 
-    name = {"palm": "palm", "side": "side of the hand", "thumb": "thumb"}.get(
-        move.finger.digit, f"{move.finger.digit} finger"
-    )
     left, taken = labels(move.left), labels(move.taken)
     match move.action:
+        case Action.STAYS:
+            return "stays"
         case Action.TILTS:
-            return f"{name} {_tilted(move)}"
+            return _tilted(move)
         case Action.FINDS:
-            return f"{name} comes down on half of the hole"
+            return "comes down on half of the hole"
         case Action.FLICKS:
             lets_go = f"lifts {left} and " if move.left else ""
-            return f"{name} {lets_go}flicks {taken} at the attack"
+            return f"{lets_go}flicks {taken} at the attack"
         case Action.SLIDES | Action.ROLLS:
             # on its rollers, too, a little finger is said to slide
             goes = Action.SLIDES if move.finger.digit == "little" else move.action
-            return f"{name} {goes} from {left} to {taken}"
+            return f"{goes} from {left} to {taken}"
         case Action.ADDS:
             tilts = f"{_tilted(move)} and " if move.left else ""
-            return f"{name} {tilts}adds {labels(touch for touch in move.taken if touch not in move.left)}"
+            return f"{tilts}adds {labels(touch for touch in move.taken if touch not in move.left)}"
         case Action.LETS_GO:
-            return f"{name} lets go of {labels(touch for touch in move.left if touch not in move.taken)}"
+            return f"lets go of {labels(touch for touch in move.left if touch not in move.taken)}"
         case _:
-            words = []
-            if move.left:
-                words.append(f"lifts {left}")
-            if move.taken:
-                words.append(f"presses {taken}")
-            return f"{name} {' and '.join(words)}"
+            words = [f"lifts {left}"] if move.left else []
+            return " and ".join([*words, f"presses {taken}"] if move.taken else words)
 
 
 def _tilted(move: FingerMove) -> str:

@@ -257,12 +257,15 @@ class Rest:
 
     Parameters
     ----------
+    says : str
+        What stays down, in a teacher's words.
     register : str
         The only register whose notes may have them though a hole further down is closed by them; empty: they
         rest only where they move nothing.
     """
 
     touches: tuple[str, ...]
+    says: str
     register: str = ""
 
 

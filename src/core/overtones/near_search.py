@@ -18,12 +18,13 @@ from core.acoustics.holdout import rank
 from core.acoustics.model import Model
 from core.acoustics.prediction import Prediction, SoundsAs
 from core.charts.catalogue import Catalogue
-from core.charts.entry import Entry
+from core.charts.entry import HELD, Entry
 from core.instruments.actions import grips
 from core.instruments.fingering import Fingering
+from core.instruments.hand import ANY_HAND, Hand
 from core.instruments.keywork import mechanism, missing, unholdable
 from core.music.pitch import Pitch
-from core.routes.facility import move_effects, stumble_risk, time_needed_s
+from core.routes.demands import demands, stumbles
 
 REACH_CENTS = 60.0
 # How far from the note fingerings are looked for where it has none, in semitones.
@@ -66,6 +67,7 @@ def near_search(
     around: Sequence[Entry] = (),
     available_s: float = 0.134,
     *,
+    hand: Hand = ANY_HAND,
     wider: bool = False,
 ) -> list[Near]:
     """Find fingerings near known ones for a written note, the likeliest first.
@@ -81,6 +83,8 @@ def near_search(
         Fingerings of the notes around, that hands come from and go to.
     available_s : float
         Time for a move, in seconds.
+    hand : Hand
+        Whose hands move.
     wider : bool
         Whether up to three touches of known fingerings are changed, not only two.
 
@@ -100,10 +104,10 @@ def near_search(
         return []
     likely = _likely(model, note, changes)
     found = model.predict([(fingering, note) for fingering, _, _ in likely])
-    stumbles = _stumbles(model, [fingering for fingering, _, _ in likely], around, available_s)
+    chances = _stumbles(model, [fingering for fingering, _, _ in likely], around, available_s, hand)
     rows = [
         Near(*change, prediction, stumble)
-        for change, prediction, stumble in zip(likely, found, stumbles, strict=True)
+        for change, prediction, stumble in zip(likely, found, chances, strict=True)
         if prediction and abs(prediction.cents) <= REACH_CENTS and not _leaks(model, change[0], prediction)
     ]
     unchanged = model.predict([(base.fingering, note) for base in bases])
@@ -119,7 +123,7 @@ def _at_hand(catalogue: Catalogue, entries: Sequence[Entry], fitted: frozenset[s
     return [
         entry
         for entry in entries
-        if not missing(catalogue.instrument, entry.fingering, entry.requires, fitted)
+        if entry.source != HELD and not missing(catalogue.instrument, entry.fingering, entry.requires, fitted)
     ]
 
 
@@ -180,7 +184,7 @@ def _likely(model: Model, note: Pitch, changes: list[Change]) -> list[Change]:
 
 
 def _stumbles(
-    model: Model, fingerings: Sequence[Fingering], around: Sequence[Entry], available_s: float
+    model: Model, fingerings: Sequence[Fingering], around: Sequence[Entry], available_s: float, hand: Hand
 ) -> list[float]:
     """The worst chance of a stumble from and to the notes around."""
     if not around or not fingerings:
@@ -188,7 +192,6 @@ def _stumbles(
     instrument = model.instrument
     others = grips(instrument, [e.fingering for e in around], [e.partial for e in around])[:, None]
     here = grips(instrument, fingerings, [None] * len(fingerings))[None, :]
-    into = time_needed_s(move_effects(instrument, others, here))
-    out = time_needed_s(move_effects(instrument, here, others))
-    needed = np.maximum(into.max(axis=0), out.max(axis=0))
-    return [float(chance) for chance in stumble_risk(needed, available_s)]
+    ways = (demands(instrument, *way, hand) for way in ((others, here), (here, others)))
+    worst = np.max([stumbles(asked, available_s).max(axis=0) for asked in ways], axis=0)
+    return [float(chance) for chance in worst]

@@ -14,6 +14,7 @@ from core.charts.entry import Entry
 from core.instruments.actions import Grips, finger_actions, grips
 from core.instruments.fingering import Fingering
 from core.instruments.hand import ANY_HAND, Hand
+from core.instruments.instrument import Instrument
 from core.routes.facility import (
     BoolArray,
     FloatArray,
@@ -196,7 +197,7 @@ class Moves:
 
     def _asked(self, before: IntArray, after: IntArray) -> Demands:
         entries = self.chart.entries
-        found = demands(self.chart, self._grips[before], self._grips[after], self.hand)
+        found = demands(self.chart.instrument, self._grips[before], self._grips[after], self.hand)
         for place, entry in enumerate(entries):
             if entry.only_from:
                 leads = np.flatnonzero(after == place)
@@ -229,12 +230,12 @@ def entry_grips(chart: Catalogue, entries: Sequence[Entry]) -> Grips:
     return grips(chart.instrument, fingerings, [entry.partial for entry in entries])
 
 
-def demands(chart: Catalogue, before: Grips, after: Grips, hand: Hand = ANY_HAND) -> Demands:
+def demands(instrument: Instrument, before: Grips, after: Grips, hand: Hand = ANY_HAND) -> Demands:
     """What moves ask, aligned or broadcast; none of them unprepared, none to another hand shape.
 
     Parameters
     ----------
-    chart : Catalogue
+    instrument : Instrument
     before, after : Grips
     hand : Hand
 
@@ -242,14 +243,14 @@ def demands(chart: Catalogue, before: Grips, after: Grips, hand: Hand = ANY_HAND
     -------
     Demands
     """
-    did = finger_actions(chart.instrument, before, after)
-    effects = move_effects(chart.instrument, before, after, hand, did)
+    did = finger_actions(instrument, before, after)
+    effects = move_effects(instrument, before, after, hand, did)
     needed_s = time_needed_s(effects)
     return Demands(
         needed_s=needed_s,
-        missed=chance_missed(chart.instrument, before, after, hand, did),
+        missed=chance_missed(instrument, before, after, hand, did),
         crosses=effects["partial"] > 0,
-        jumps=jumps(chart.instrument, before, after),
+        jumps=jumps(instrument, before, after),
         contrary=(effects["contrary"] > 0) | (effects["against"] > 0),
         reshapes=np.zeros(needed_s.shape),
         unprepared=np.zeros(needed_s.shape, dtype=np.bool_),

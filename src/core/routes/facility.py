@@ -37,7 +37,6 @@ from core.instruments.actions import (
     FingerActions,
     Grips,
     finger_actions,
-    lanes,
     per_finger,
 )
 from core.instruments.hand import ANY_HAND, Hand, PlayerLevel
@@ -164,7 +163,7 @@ def move_effects(
     contrary = sum(one & other for one, other in zip(up, down, strict=True))
     across_hands = ((up[0] & down[1]) | (up[1] & down[0])) & (contrary == 0)
     across = (slides | rolls) & (digit == "little")
-    far = did.any_of(Action.FLICKS) & ~did.near & per_finger(before.full | before.half, lanes(instrument))
+    far = did.any_of(Action.FLICKS) & ~did.near & per_finger(before.full | before.half, instrument.lanes)
     count, partial = np.sum(moving, axis=-1), _partial_changes(before, after, moving)
     old, new = before.full | before.half, after.full | after.half | after.flicked
     away = np.array(
@@ -186,7 +185,7 @@ def move_effects(
         "add": np.max(np.where(did.any_of(Action.ADDS, Action.LETS_GO), adding, 0.0), axis=-1),
         "heavy": HEAVY_S * np.sum((old ^ new) & heavy, axis=-1),
         "away": AWAY_S
-        * np.any(did.any_of(Action.PRESSES) & per_finger(new & ~old & away, lanes(instrument)), axis=-1),
+        * np.any(did.any_of(Action.PRESSES) & per_finger(new & ~old & away, instrument.lanes), axis=-1),
         "tilt": TILT_S * learned * np.any(did.any_of(Action.TILTS), axis=-1),
         "find": FIND_S * learned * np.any(did.any_of(Action.FINDS), axis=-1),
         "stagger": STAGGER_S * np.maximum(count - 1, 0),

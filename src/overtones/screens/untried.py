@@ -64,6 +64,7 @@ def untried_page(
         in_hand.fitted,
         [entry for entry in around if entry],
         AVAILABLE_S,
+        hand=in_hand.hand,
         wider=wider,
     )
     here = Address(on=in_hand.name, note=note.ascii)

@@ -5,6 +5,7 @@ import pytest
 from catalogue import shipped
 from core.charts.entry import HELD, Confidence
 from core.charts.held import with_held
+from core.charts.uses import avoided_uses, good_uses
 from core.instruments.keywork import mechanism, unholdable
 from studio.shipped import INSTRUMENTS
 
@@ -31,7 +32,11 @@ def test_a_derived_row_sounds_as_its_plain_one_and_says_what_it_is(model):
             assert (row.tendency, row.tone, row.speaks) == (None, None, None)
             assert row.confidence is Confidence.MEDIUM
         assert not row.is_truth
-        assert "stays down" in row.good_for
+        assert (good_uses(row.good_for), avoided_uses(row.avoid_when)) == (
+            good_uses(parent.good_for),
+            avoided_uses(parent.avoid_when),
+        )
+        assert row.good_for == parent.good_for or "stays down" in row.good_for
 
 
 def test_what_the_chart_has_already_is_not_derived_again():

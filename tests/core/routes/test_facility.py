@@ -170,7 +170,7 @@ def test_a_plain_break_fails_as_often_as_a_player_of_that_level_fails_it(
     """The clarinet's, A4 to B4, slurred."""
     chart, hand = shipped.catalogue("b-flat-clarinet"), Hand(level=PlayerLevel(level))
     held = entry_grips(chart, [chart.by_id["A4-throat"], chart.by_id["B4-left"]])
-    asked = demands(chart, held[:1], held[1:], hand)
+    asked = demands(chart.instrument, held[:1], held[1:], hand)
     assert least <= float(stumbles(asked, 60 / bpm / notes_a_beat)[0]) <= most
 
 
@@ -179,9 +179,11 @@ def test_what_fingers_miss_is_asked_by_breaks_and_half_holes_whatever_the_tempo(
     names = ("A4-throat", "D5-plain", "E5-plain", "C5-right", "Eb5-right")
     a, d, e, c, e_flat = (entry_grips(chart, [chart.by_id[name]]) for name in names)
     beginner = Hand(level=PlayerLevel.BEGINNING)
-    missed = [float(demands(chart, *way, beginner).missed[0]) for way in ((a, d), (d, e), (c, e_flat))]
+    missed = [
+        float(demands(chart.instrument, *way, beginner).missed[0]) for way in ((a, d), (d, e), (c, e_flat))
+    ]
     assert 0.2 < missed[0] < 1 / 3
     assert missed[1:] == [0, 0]
-    slow, slower = (float(stumbles(demands(chart, a, d, beginner), s)[0]) for s in (2, 8))
+    slow, slower = (float(stumbles(demands(chart.instrument, a, d, beginner), s)[0]) for s in (2, 8))
     assert slow == pytest.approx(slower, abs=1e-4)
-    assert float(stumbles(demands(chart, a, d, beginner), 2, tongued=True)[0]) < slow
+    assert float(stumbles(demands(chart.instrument, a, d, beginner), 2, tongued=True)[0]) < slow

@@ -33,7 +33,9 @@ def test_the_time_a_move_needs_goes_as_it_was_ranked(family):
     chart, rows = shipped.catalogue(family), FAMILIES[family]
     before, after = ([chart.by_id[row[side]] for row in rows] for side in ("before", "after"))
     one, other = entry_grips(chart, before), entry_grips(chart, after)
-    needed = np.mean([demands(chart, *way).needed_s for way in ((one, other), (other, one))], axis=0)
+    needed = np.mean(
+        [demands(chart.instrument, *way).needed_s for way in ((one, other), (other, one))], axis=0
+    )
     from scipy.stats import kendalltau  # two seconds, which every process would pay for
 
     assert kendalltau([int(row["level"]) for row in rows], needed).statistic >= LEAST_TAU
