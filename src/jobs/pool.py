@@ -8,6 +8,7 @@ from __future__ import annotations
 import os
 import pickle
 from concurrent.futures import CancelledError, Future, TimeoutError
+from concurrent.futures.process import BrokenProcessPool
 from dataclasses import dataclass
 from multiprocessing import get_context
 from threading import Lock
@@ -30,7 +31,7 @@ def start():
     """Make the pool; before the application has threads, so that nothing is forked from between them."""
     with _lock:
         if _pools and not _pools[0].active:  # broken beyond the loss of a process: another takes its place
-            _pools.clear()
+            _end()
         if _pools or not settings.WORKERS:
             return
         # They find the application as this process did.
@@ -51,10 +52,14 @@ def start():
 def stop():
     """End the processes and whatever they are at."""
     with _lock:
-        for pool in _pools:
-            pool.stop()
-            pool.join()
-        _pools.clear()
+        _end()
+
+
+def _end():
+    for pool in _pools:
+        pool.stop()
+        pool.join()
+    _pools.clear()
 
 
 def begin(kind, args, job=None) -> Future | _Here:
@@ -97,7 +102,7 @@ def result_of(kind, future, timeout=None):
         if not future.done():
             raise
         raise refusal_of(kind, error) from None
-    except (MemoryError, ProcessExpired, CancelledError) as error:
+    except (MemoryError, ProcessExpired, BrokenProcessPool, CancelledError) as error:
         raise refusal_of(kind, error) from None
 
 
@@ -109,7 +114,7 @@ def refusal_of(kind, error):
             why, code = f"took more than {limits.seconds:g} seconds", "time"
         case MemoryError():
             why, code = f"took more than {limits.megabytes} MB", "memory"
-        case ProcessExpired():
+        case ProcessExpired() | BrokenProcessPool():  # the second where it died before it had begun
             why, code = "was broken off", "lost"
         case CancelledError():
             why, code = "was cancelled", "cancelled"

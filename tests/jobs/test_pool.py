@@ -109,6 +109,19 @@ def test_a_worker_killed_in_the_middle_of_any_kind_of_work_costs_only_that_piece
         assert pool.call("add", 3, 4) == 7
 
 
+def test_a_death_before_the_work_was_begun_costs_only_that_piece(plain):
+    assert pool.call("add", 3, 4) == 7
+    for stopped in (signal.SIGSTOP, signal.SIGKILL):
+        for pid in working():
+            os.kill(pid, stopped)
+        if stopped == signal.SIGSTOP:
+            future = pool.begin("add", (1, 2))
+            time.sleep(0.05)
+    with pytest.raises(ValidationError, match="broken off"):
+        pool.result_of("add", future)
+    assert pool.call("add", 3, 4) == 7
+
+
 def until(job, *states):
     for _ in range(400):
         job.refresh_from_db()
@@ -163,6 +176,8 @@ def test_it_is_cancelled_by_the_one_who_asked_alone(asks, client, signed_in, tea
 @pytest.mark.django_db(transaction=True)
 def test_a_death_is_told_on_the_page_of_the_work(asks, signed_in):
     job = asks("sleep", 1.3)
+    while not services._futures[job.key].running():
+        time.sleep(0.005)
     for pid in working():
         os.kill(pid, signal.SIGKILL)
     until(job, Job.State.FAILED)
