@@ -13,6 +13,7 @@ from core.acoustics.model import Model
 from core.acoustics.trust import Limits, TriedModel, parse_limits, parse_table
 from core.charts.catalogue import Catalogue, parse_catalogue
 from core.charts.held import with_held
+from core.charts.one_finger import with_one_finger
 from core.overtones.voicing import Guide, parse_guide
 from studio.shipped import INSTRUMENTS, instrument, instrument_texts, schools
 
@@ -23,7 +24,7 @@ __all__ = ["INSTRUMENTS", "instrument"]  # passed on from the studio
 def catalogue(name: str) -> Catalogue:
     model = instrument(name)
     charts = [_chart(file) for file in model.charts]
-    return with_held(parse_catalogue(charts, model, schools().position))
+    return with_one_finger(with_held(parse_catalogue(charts, model, schools().position)))
 
 
 @cache

@@ -13,11 +13,18 @@ from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 
-from core.charts.entry import HELD, MECHANISM, MODEL, SOURCES, Confidence, Entry, Speaks, Tendency, Tone
+from core.charts.entry import HELD, MECHANISM, MODEL, SOURCES, STAYS, Confidence, Entry, Speaks, Tendency, Tone
 from core.errors import CatalogueError, CoreError
 from core.instruments.fingering import Fingering, Kind, format_fingering, parse_fingering
 from core.instruments.instrument import Instrument
-from core.instruments.keywork import mechanism, partial_semitones, partials_of, unholdable
+from core.instruments.keywork import (
+    WITHOUT,
+    first_register_vents,
+    mechanism,
+    partial_semitones,
+    partials_of,
+    unholdable,
+)
 from core.music.pitch import Pitch, parse_pitch
 
 COLUMNS = [
@@ -54,9 +61,13 @@ class Catalogue:
         for entries in self.by_midi.values():
             standard = [entry for entry in entries if entry.kind is Kind.STANDARD]
             for entry in entries:
-                derived = entry.source in (HELD, MECHANISM)
+                if entry.source == HELD:
+                    found[entry.id] = entry.id.partition(STAYS)[0]
+                    continue
                 same = (
-                    one.id for one in standard if derived and one.fingering.touches < entry.fingering.touches
+                    one.id
+                    for one in standard
+                    if entry.source == MECHANISM and one.fingering.touches < entry.fingering.touches
                 )
                 found[entry.id] = next(same, entry.id)
         return found
@@ -162,9 +173,9 @@ def parse_catalogue(
             check_entry(entry, instrument)
         except CoreError as error:
             raise CatalogueError(f"row {entry.id!r}: {error}") from error
-    seen: dict[tuple[int, Fingering], str] = {}
+    seen: dict[tuple[int, Fingering, frozenset[str]], str] = {}
     for entry in entries.values():
-        other = seen.setdefault((entry.note.midi, entry.fingering), entry.id)
+        other = seen.setdefault((entry.note.midi, entry.fingering, entry.requires), entry.id)
         if other != entry.id:
             raise CatalogueError(f"row {entry.id!r}: the same note and touches stand in row {other!r}")
     return Catalogue(instrument, tuple(entries.values()))
@@ -225,7 +236,7 @@ def check_entry(entry: Entry, instrument: Instrument) -> None:
     if complaints := unholdable(instrument, entry.fingering):
         raise CatalogueError("; ".join(complaints))
     needed = entry.fingering.touches & instrument.optional_touches
-    fittings = {fitting.name for fitting in instrument.fittings}
+    fittings = {mark + fitting.name for fitting in instrument.fittings for mark in ("", WITHOUT)}
     if not needed <= entry.requires <= needed | fittings:
         raise CatalogueError(
             f"requires must be {sorted(needed)}, or fittings besides, got {sorted(entry.requires)}"
@@ -263,8 +274,8 @@ def contradicted(entry: Entry, instrument: Instrument) -> str | None:
     bases = {read.plain.midi, read.tube.midi} if entry.partial >= 3 else {read.plain.midi}
     if entry.note.midi - partial_semitones(entry.partial) not in bases:
         return f"partial {entry.partial} of {read.plain} is not {entry.note}"
-    if entry.partial == 1 and read.open_vents:
-        return f"the first partial with an open {read.open_vents[0]}"
+    if entry.partial == 1 and (open_ := first_register_vents(instrument, read)):
+        return f"the first partial with an open {open_[0]}"
     return None
 
 

@@ -13,10 +13,12 @@ OWN = "teacher's own"
 
 
 ARITHMETIC, MODEL = "overtone arithmetic", "acoustic model"
-# What no chart says, but the keywork: see `core.charts.held`.
+# What no chart says, but the keywork: see `core.charts.held` and `core.charts.one_finger`.
 HELD, STAYS = "derived by rule: a finger stays down", "+"
+ONE_FINGER = "derived by rule: one finger moves"
+DERIVED = (HELD, ONE_FINGER)
 MECHANISM = "derived from the mechanism"
-SOURCES = ("general teaching practice", MECHANISM, ARITHMETIC, MODEL, OWN, HELD)
+SOURCES = ("general teaching practice", MECHANISM, ARITHMETIC, MODEL, OWN, *DERIVED)
 
 
 CENTS_LIMIT = 100.0
@@ -128,7 +130,7 @@ class Entry:
     @property
     def is_truth(self) -> bool:
         """Whether a model may be tried on it: taught, neither a lead nor arithmetic alone."""
-        return not self.is_lead and self.source not in (ARITHMETIC, MODEL, HELD)
+        return not self.is_lead and self.source not in (ARITHMETIC, MODEL, *DERIVED)
 
     @property
     def taught_cents(self) -> float:

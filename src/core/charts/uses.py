@@ -2,7 +2,7 @@
 
 The texts are a teacher's; of their words only those are read that say when in the music a fingering serves:
 on long notes, fast ones, soft or loud, as an attack, under a slur from below or above, as the first note
-after a rest. What they say of neighbouring fingerings is for the moves of the hands.
+after a rest; and beside which notes it is to be avoided.
 """
 
 from __future__ import annotations
@@ -40,6 +40,11 @@ WORDS = {
     r"\bfirst notes?\b": Use.FIRST,
 }
 PARTS = re.compile(r"[;,]|(?<!long) and ")
+# A note named beside a fingering: as it is spoken, "low" for the lowest of its name on the instrument.
+BESIDE = re.compile(r"(?:(?:moves )?to or from|beside) (.+)")
+NAMED = re.compile(r"(low )?([A-G])(-flat|-sharp|b|#)?")
+CLASSES = {"C": 0, "D": 2, "E": 4, "F": 5, "G": 7, "A": 9, "B": 11}
+ALTERED = {"-flat": -1, "b": -1, "-sharp": 1, "#": 1, None: 0}
 
 
 @lru_cache(maxsize=1024)
@@ -85,6 +90,36 @@ def avoided_uses(text: str) -> tuple[Together, ...]:
     [['long']]
     """
     return tuple(filter(None, _parts(text)))
+
+
+@lru_cache(maxsize=1024)
+def avoided_beside(text: str) -> frozenset[tuple[int, bool]]:
+    """Notes beside which a row is to be avoided; none where its text names touches, or more than notes.
+
+    Parameters
+    ----------
+    text : str
+        What a chart says of it, as ``moves to or from D, E-flat: the finger would slide``.
+
+    Returns
+    -------
+    frozenset of (int, bool)
+        Semitones above C, from 0 to 11, and whether only the lowest note of that name is meant.
+
+    Examples
+    --------
+    >>> sorted(avoided_beside("beside F or low B-flat")), sorted(avoided_beside("to or from right F/C"))
+    ([(5, False), (10, True)], [])
+    """
+    found: set[tuple[int, bool]] = set()
+    for clause in text.split(";"):
+        beside = BESIDE.fullmatch(clause.split(":")[0].strip())
+        named = [NAMED.fullmatch(word) for word in re.split(r", | or ", beside.group(1))] if beside else []
+        if all(named):
+            found |= {
+                ((CLASSES[note[2]] + ALTERED[note[3]]) % 12, bool(note[1])) for note in named if note
+            }
+    return frozenset(found)
 
 
 def _parts(text: str) -> list[Together]:

@@ -11,6 +11,8 @@ from core.instruments.instrument import Instrument
 from core.instruments.parts import ToneHole
 from core.music.pitch import Pitch, spell
 
+# Before the name of a fitting, in what a row requires: only where it is not there.
+WITHOUT = "no-"
 PARTIALS = range(1, 9)
 
 
@@ -145,11 +147,28 @@ def may_sound(instrument: Instrument, fingering: Fingering) -> dict[int, list[in
     read = mechanism(instrument, fingering)
     found: dict[int, list[int]] = {}
     for partial in partials_of(instrument):
-        if partial == 1 and read.open_vents:
+        if partial == 1 and first_register_vents(instrument, read):
             continue
         for base in {read.plain.midi, read.tube.midi} if partial >= 3 else {read.plain.midi}:
             found.setdefault(base + partial_semitones(partial), []).append(partial)
     return found
+
+
+def first_register_vents(instrument: Instrument, read: Mechanism) -> tuple[str, ...]:
+    """Vents that stand open and do not let the first register sound.
+
+    Parameters
+    ----------
+    instrument : Instrument
+    read : Mechanism
+
+    Returns
+    -------
+    tuple of str
+        Names of holes.
+    """
+    spared = {hole.name for hole in instrument.holes if hole.spares}
+    return tuple(name for name in read.open_vents if name not in spared)
 
 
 def usual_note(instrument: Instrument, fingering: Fingering) -> Pitch:
@@ -179,7 +198,7 @@ def missing(
     instrument : Instrument
     fingering : Fingering
     requires : frozenset of str
-        Touches and fittings that its row names.
+        Touches and fittings that its row names; after `WITHOUT` one that must not be there.
     fitted : frozenset of str
         Optional touches and fittings that are there.
 
@@ -187,7 +206,10 @@ def missing(
     -------
     frozenset of str
     """
-    return ((fingering.touches & instrument.optional_touches) | requires) - fitted
+    needed = (fingering.touches & instrument.optional_touches) | requires
+    return frozenset(
+        name for name in needed if (name.removeprefix(WITHOUT) in fitted) == name.startswith(WITHOUT)
+    )
 
 
 def unholdable(instrument: Instrument, fingering: Fingering) -> list[str]:

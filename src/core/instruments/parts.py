@@ -9,10 +9,12 @@ from core.errors import InstrumentError
 from core.music.pitch import Pitch
 
 HANDS = ("left", "right")
-DIGITS = ("thumb", "palm", "index", "middle", "ring", "little", "side")
+DIGITS = ("thumb", "palm", "index", "middle", "ring", "little", "side", "lever")
 # Digits with a place of their own in the stack; digits that roll onto further touches and keep the first.
 STACK_DIGITS = ("index", "middle", "ring")
 ROLLING_DIGITS = ("palm", "side")
+# What is set once for a stretch of music, and stays by itself: no finger holds it.
+LEVER = "lever"
 
 
 @dataclass(frozen=True)
@@ -177,6 +179,8 @@ class ToneHole:
         Fitting without which it stays at rest; empty for none.
     added : tuple of Added
         What fittings add to its keywork.
+    spares : bool
+        A vent so small that the first register sounds with it open, only less safely.
     """
 
     name: str
@@ -189,6 +193,7 @@ class ToneHole:
     vents: bool = False
     fitting: str = ""
     added: tuple[Added, ...] = ()
+    spares: bool = False
 
     def __post_init__(self) -> None:
         if self.rest not in ("open", "closed"):
@@ -257,16 +262,32 @@ class Rest:
 
     Parameters
     ----------
+    touches : tuple of str
+        None: it is `instead` alone that is let go.
     says : str
         What stays down, in a teacher's words.
     register : str
-        The only register whose notes may have them though a hole further down is closed by them; empty: they
+        The only register whose notes may have them though a hole further down is moved by them; empty: they
         rest only where they move nothing.
+    beside : tuple of str
+        Touches of which one must be down already: fingers that stand on both.
+    instead : tuple of str
+        Touches that are let go for it: those of which it does the work.
+    needs : tuple of str
+        Fittings without which it does not rest there.
     """
 
     touches: tuple[str, ...]
     says: str
     register: str = ""
+    beside: tuple[str, ...] = ()
+    instead: tuple[str, ...] = ()
+    needs: tuple[str, ...] = ()
+
+    @property
+    def mark(self) -> str:
+        """What ids of rows with it end in."""
+        return "+".join(self.touches) or f"no-{'-'.join(self.instead)}"
 
 
 @dataclass(frozen=True)

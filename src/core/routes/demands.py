@@ -11,6 +11,7 @@ import numpy as np
 
 from core.charts.catalogue import Catalogue
 from core.charts.entry import Entry
+from core.charts.uses import avoided_beside
 from core.instruments.actions import Grips, finger_actions, grips
 from core.instruments.fingering import Fingering
 from core.instruments.hand import ANY_HAND, Hand
@@ -34,6 +35,7 @@ UNSETTLED = 0.25
 HIDDEN_BY_TONGUE = 0.5
 # The same touches do not sound two notes so few semitones apart, though leads may name them for both.
 ONE_OR_OTHER = 2
+OCTAVE = 12
 
 
 @dataclass(frozen=True)
@@ -57,6 +59,8 @@ class Demands:
     unprepared : np.ndarray of bool [shape=(n_moves,)]
         The move leads to a fingering that is good only when coming from certain others, and not from
         one of those; or to the same touches for a note close by, which one of the two is not.
+    avoided : np.ndarray of bool [shape=(n_moves,)]
+        The row of one of the two says that it is to be avoided beside the other note.
     """
 
     needed_s: FloatArray
@@ -66,6 +70,7 @@ class Demands:
     contrary: BoolArray
     reshapes: FloatArray
     unprepared: BoolArray
+    avoided: BoolArray
 
     def __getitem__(self, index: Any) -> Demands:
         return Demands(*(getattr(self, part.name)[index] for part in fields(self)))
@@ -77,7 +82,7 @@ class Demands:
 
 
 _NO = np.zeros(1, dtype=np.bool_)
-NO_MOVE = Demands(np.zeros(1), np.zeros(1), _NO, _NO, _NO, np.zeros(1), _NO)
+NO_MOVE = Demands(np.zeros(1), np.zeros(1), _NO, _NO, _NO, np.zeros(1), _NO, _NO)
 
 
 def joined(parts: Iterable[Demands]) -> Demands:
@@ -134,6 +139,19 @@ class Moves:
         entries = self.chart.entries
         kind = [numbers.setdefault(entry.fingering, len(numbers)) for entry in entries]
         return np.array(kind, dtype=np.int64), np.array([e.note.midi for e in entries], dtype=np.int64)
+
+    @cached_property
+    def _avoids(self) -> BoolArray:
+        """For each entry the semitones beside which its row is to be avoided; (n_entries, 128)."""
+        found = np.zeros((len(self.chart.entries), 128), dtype=np.bool_)
+        lowest = self.chart.instrument.written_low.midi
+        for row, entry in enumerate(self.chart.entries):
+            for name, low in avoided_beside(entry.avoid_when):
+                first = lowest + (name - lowest) % OCTAVE
+                around = range(entry.note.midi - OCTAVE, entry.note.midi + OCTAVE + 1)
+                named = [first] if low else [midi for midi in around if midi % OCTAVE == name]
+                found[row, [midi for midi in named if 0 <= midi < 128]] = True
+        return found
 
     @cached_property
     def _forms(self) -> IntArray:
@@ -211,6 +229,7 @@ class Moves:
         apart = np.abs(midi[before] - midi[after])
         # the same touches for notes a half or whole step apart: one of the two is not what they sound
         found.unprepared[:] |= (kind[before] == kind[after]) & (apart > 0) & (apart <= ONE_OR_OTHER)
+        found.avoided[:] = self._avoids[before, midi[after]] | self._avoids[after, midi[before]]
         return found
 
 
@@ -254,6 +273,7 @@ def demands(instrument: Instrument, before: Grips, after: Grips, hand: Hand = AN
         contrary=(effects["contrary"] > 0) | (effects["against"] > 0),
         reshapes=np.zeros(needed_s.shape),
         unprepared=np.zeros(needed_s.shape, dtype=np.bool_),
+        avoided=np.zeros(needed_s.shape, dtype=np.bool_),
     )
 
 

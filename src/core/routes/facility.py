@@ -55,6 +55,7 @@ DIGIT_S = {
     "ring": 0.047,
     "little": 0.060,
     "side": 0.062,
+    "lever": 0.30,
 }
 # A finger that slides has no time to lift, nor one that is to flick what lies apart; on the table of the
 # little finger it goes the farther, the more lies between. One that rolls to what is beside it comes sooner.
