@@ -23,6 +23,7 @@ from core.music.pitch import Pitch, parse_pitch
 from core.routes import solve as routes
 from core.routes.candidates import offer_for
 from core.routes.explain import chosen
+from core.routes.one_way import one_way
 from core.routes.ossia import Solved
 from core.routes.table import Table, make_table
 from passages.music import read_passage
@@ -136,7 +137,7 @@ def _changed(before, settings, solved) -> Table | None:
     problem = solution.table.problem
     if before.tempo_bpm != settings.tempo_bpm:
         problem = problem.quicker(settings.tempo_bpm / before.tempo_bpm)
-    return make_table(problem.weighing(settings.weights))
+    return one_way(make_table(problem.weighing(settings.weights)))
 
 
 def _one_note_changed(solution, settings, note) -> Table | None:
@@ -148,7 +149,7 @@ def _one_note_changed(solution, settings, note) -> Table | None:
     uses = solution.table.problem.notes.met(place)
     offer = offer_for(solution.in_hand, pitch, settings.pins.get(note), bans, uses)
     try:
-        return solution.table.with_offer(place, offer)
+        return one_way(solution.table.with_offer(place, offer))
     except RouteError:
         return None
 

@@ -13,12 +13,23 @@ from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 
-from core.charts.entry import HELD, MECHANISM, MODEL, SOURCES, STAYS, Confidence, Entry, Speaks, Tendency, Tone
+from core.charts.entry import (
+    HELD,
+    MECHANISM,
+    MODEL,
+    ONE_FINGER,
+    SOURCES,
+    STAYS,
+    Confidence,
+    Entry,
+    Speaks,
+    Tendency,
+    Tone,
+)
 from core.errors import CatalogueError, CoreError
 from core.instruments.fingering import Fingering, Kind, format_fingering, parse_fingering
 from core.instruments.instrument import Instrument
 from core.instruments.keywork import (
-    WITHOUT,
     first_register_vents,
     mechanism,
     partial_semitones,
@@ -67,7 +78,8 @@ class Catalogue:
                 same = (
                     one.id
                     for one in standard
-                    if entry.source == MECHANISM and one.fingering.touches < entry.fingering.touches
+                    if entry.source in (MECHANISM, ONE_FINGER)
+                    and one.fingering.touches < entry.fingering.touches
                 )
                 found[entry.id] = next(same, entry.id)
         return found
@@ -173,9 +185,9 @@ def parse_catalogue(
             check_entry(entry, instrument)
         except CoreError as error:
             raise CatalogueError(f"row {entry.id!r}: {error}") from error
-    seen: dict[tuple[int, Fingering, frozenset[str]], str] = {}
+    seen: dict[tuple[int, Fingering], str] = {}
     for entry in entries.values():
-        other = seen.setdefault((entry.note.midi, entry.fingering, entry.requires), entry.id)
+        other = seen.setdefault((entry.note.midi, entry.fingering), entry.id)
         if other != entry.id:
             raise CatalogueError(f"row {entry.id!r}: the same note and touches stand in row {other!r}")
     return Catalogue(instrument, tuple(entries.values()))
@@ -236,7 +248,7 @@ def check_entry(entry: Entry, instrument: Instrument) -> None:
     if complaints := unholdable(instrument, entry.fingering):
         raise CatalogueError("; ".join(complaints))
     needed = entry.fingering.touches & instrument.optional_touches
-    fittings = {mark + fitting.name for fitting in instrument.fittings for mark in ("", WITHOUT)}
+    fittings = {fitting.name for fitting in instrument.fittings}
     if not needed <= entry.requires <= needed | fittings:
         raise CatalogueError(
             f"requires must be {sorted(needed)}, or fittings besides, got {sorted(entry.requires)}"

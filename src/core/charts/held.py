@@ -21,8 +21,8 @@ def with_held(chart: Catalogue) -> Catalogue:
 
     A touch rests on a fingering where the hands can hold both and the note stays what it is. If every hole is
     as it was, the new row takes tendency, tone and answer over, and stands as firm; if a hole below is not,
-    they are unknown. Where a vent is left open that the note only spares, it needs care. What the plain one is
-    good for, or to be avoided for, is said of both. A row that the chart has already is not derived again.
+    they are unknown. Where a vent is left open that the note only spares, it needs care. What the plain one
+    is good for, or to be avoided for, is said of both. A row that the chart has is not derived again.
 
     Parameters
     ----------

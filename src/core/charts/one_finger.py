@@ -1,4 +1,4 @@
-"""Trills by one finger: rows derived by rule, where charts have none from which one finger leads to the other."""
+"""Trills by one finger: rows derived by rule, where a chart has none to which one finger leads."""
 
 from __future__ import annotations
 

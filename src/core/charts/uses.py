@@ -116,9 +116,7 @@ def avoided_beside(text: str) -> frozenset[tuple[int, bool]]:
         beside = BESIDE.fullmatch(clause.split(":")[0].strip())
         named = [NAMED.fullmatch(word) for word in re.split(r", | or ", beside.group(1))] if beside else []
         if all(named):
-            found |= {
-                ((CLASSES[note[2]] + ALTERED[note[3]]) % 12, bool(note[1])) for note in named if note
-            }
+            found |= {((CLASSES[note[2]] + ALTERED[note[3]]) % 12, bool(note[1])) for note in named if note}
     return frozenset(found)
 
 

@@ -243,9 +243,7 @@ class Instrument:
         -------
         str
         """
-        return " and ".join(
-            sorted(self.optional.get(name) or f"no {self.optional[name.partition('-')[2]]}" for name in names)
-        )
+        return " and ".join(sorted(self.optional[name] for name in names))
 
     @cached_property
     def unmodelled(self) -> frozenset[str]:

@@ -11,8 +11,6 @@ from core.instruments.instrument import Instrument
 from core.instruments.parts import ToneHole
 from core.music.pitch import Pitch, spell
 
-# Before the name of a fitting, in what a row requires: only where it is not there.
-WITHOUT = "no-"
 PARTIALS = range(1, 9)
 
 
@@ -198,7 +196,7 @@ def missing(
     instrument : Instrument
     fingering : Fingering
     requires : frozenset of str
-        Touches and fittings that its row names; after `WITHOUT` one that must not be there.
+        Touches and fittings that its row names.
     fitted : frozenset of str
         Optional touches and fittings that are there.
 
@@ -206,10 +204,7 @@ def missing(
     -------
     frozenset of str
     """
-    needed = (fingering.touches & instrument.optional_touches) | requires
-    return frozenset(
-        name for name in needed if (name.removeprefix(WITHOUT) in fitted) == name.startswith(WITHOUT)
-    )
+    return ((fingering.touches & instrument.optional_touches) | requires) - fitted
 
 
 def unholdable(instrument: Instrument, fingering: Fingering) -> list[str]:

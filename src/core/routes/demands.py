@@ -24,6 +24,7 @@ from core.routes.facility import (
     jumps,
     move_effects,
     stumble_risk,
+    time_again_s,
     time_needed_s,
 )
 
@@ -46,6 +47,8 @@ class Demands:
     ----------
     needed_s : np.ndarray [shape=(n_moves,)], seconds
         Time that the move needs.
+    again_s : np.ndarray [shape=(n_moves,)], seconds
+        Time that it needs where it is repeated to and fro, the hands being there already.
     missed : np.ndarray [shape=(n_moves,)], 0 to 1
         Chance that fingers do not cover or do not come together, at any tempo.
     crosses : np.ndarray of bool [shape=(n_moves,)]
@@ -64,6 +67,7 @@ class Demands:
     """
 
     needed_s: FloatArray
+    again_s: FloatArray
     missed: FloatArray
     crosses: BoolArray
     jumps: BoolArray
@@ -82,7 +86,7 @@ class Demands:
 
 
 _NO = np.zeros(1, dtype=np.bool_)
-NO_MOVE = Demands(np.zeros(1), np.zeros(1), _NO, _NO, _NO, np.zeros(1), _NO, _NO)
+NO_MOVE = Demands(np.zeros(1), np.zeros(1), np.zeros(1), _NO, _NO, _NO, np.zeros(1), _NO, _NO)
 
 
 def joined(parts: Iterable[Demands]) -> Demands:
@@ -267,6 +271,7 @@ def demands(instrument: Instrument, before: Grips, after: Grips, hand: Hand = AN
     needed_s = time_needed_s(effects)
     return Demands(
         needed_s=needed_s,
+        again_s=time_again_s(effects, did, instrument, hand),
         missed=chance_missed(instrument, before, after, hand, did),
         crosses=effects["partial"] > 0,
         jumps=jumps(instrument, before, after),

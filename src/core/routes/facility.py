@@ -91,6 +91,11 @@ MISSES = {PlayerLevel.BEGINNING: 1 / 3, PlayerLevel.MOVING_ON: 0.03, PlayerLevel
 # Fingers beyond the first in a plain break; how much of one half a hole asks.
 PLAIN_BREAK, HALF_HOLE = 7, 0.25
 
+# A move repeated, as in a trill: what has been reached once is not reached again, and what has to come
+# together comes apart the more. A side or palm touch is struck by a finger that lies on it.
+AGAIN = {"away": 0.0, "hand_shape": 0.0, "stagger": 2.0, "across": 2.0, "both_hands": 2.0, "roll": 2.0}
+THERE_ALREADY_S = 0.014
+
 # Spread of the logarithm of the time needed: about a quarter from one playing to the next.
 LOG_SPREAD = 0.25
 
@@ -322,6 +327,31 @@ def time_needed_s(effects: dict[str, FloatArray]) -> FloatArray:
     np.ndarray [shape=(...,)], seconds
     """
     return np.asarray(np.sum(list(effects.values()), axis=0), dtype=np.float64)
+
+
+def time_again_s(
+    effects: dict[str, FloatArray], did: FingerActions, instrument: Instrument, hand: Hand = ANY_HAND
+) -> FloatArray:
+    """Add up the parts of `move_effects` for moves that are repeated to and fro, in seconds.
+
+    Parameters
+    ----------
+    effects : dict of str to np.ndarray
+        Of one shape, by name.
+    did : FingerActions
+    instrument : Instrument
+    hand : Hand
+
+    Returns
+    -------
+    np.ndarray [shape=(...,)], seconds
+        The hands stay where they are for it; what has to be brought together counts more.
+    """
+    seconds = np.sum([AGAIN.get(name, 1.0) * part for name, part in effects.items()], axis=0)
+    opens = np.array([finger.digit in ROLLING_DIGITS for finger in instrument.fingers])
+    moving = ~did.any_of(Action.STAYS)
+    there_already = np.any(moving, axis=-1) & ~np.any(moving & ~opens, axis=-1)
+    return np.asarray(seconds - TIMES[hand.level] * THERE_ALREADY_S * there_already)
 
 
 def stumble_risk(needed_s: FloatArray, available_s: FloatArray | float) -> FloatArray:

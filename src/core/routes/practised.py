@@ -96,6 +96,7 @@ class PractisedMoves(Moves):
                 width = len(self.usual.rows[pair[1]])
                 cell = start + int(self.usual.position[before]) * width + int(self.usual.position[after])
                 asked.needed_s[cell] *= times
+                asked.again_s[cell] *= times
         return asked, starts
 
 

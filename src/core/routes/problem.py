@@ -323,6 +323,7 @@ def make_problem(
         usable=usable,
         gap=gap,
         head_start=np.where(np.repeat(gap, count), 0.0, head_start),
+        same_way=np.zeros(len(rows)),
         first_move=first_move,
         ends=ends,
     )

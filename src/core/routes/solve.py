@@ -11,6 +11,7 @@ from core.evidence.weigh import Evidence
 from core.music.events import Event
 from core.routes.candidates import NOTHING_BANNED, NOTHING_PINNED, Offer, offers
 from core.routes.demands import Moves
+from core.routes.one_way import one_way
 from core.routes.problem import make_problem
 from core.routes.table import Table, make_table
 from core.routes.trills import partners
@@ -51,7 +52,7 @@ def solve(
     offered = offers(events, in_hand, pins, bans)
     trilled = trilled_to(events, in_hand)
     known = known_of(offered, in_hand, use, [entry for entries in trilled.values() for entry in entries])
-    return make_table(make_problem(events, offered, moves, known, weights, trilled, pins))
+    return one_way(make_table(make_problem(events, offered, moves, known, weights, trilled, pins)))
 
 
 def trilled_to(events: Sequence[Event], in_hand: InstrumentInHand) -> dict[int, list[Entry]]:

@@ -30,8 +30,8 @@ from core.routes.faults import ACROSS_PARTIALS, NOT_SPEAKING, Faults, Qualities,
 
 # What a finger needs beside a single stroke before it can come back.
 REPEATED_S = 0.043
-# Of each of the two notes of a trill so much is heard as one.
-HEARD_S = 0.25
+# Each note of a trill sounds for a tenth of a second or so: what lies a quarter of a half step off passes.
+HEARD_S = 0.12
 # What each finger beyond the first adds, and strokes of which one takes longer than the other.
 FINGER, UNEVEN = 0.03, 0.1
 
@@ -112,7 +112,7 @@ def partners(at_hand: list[Entry]) -> list[Entry]:
 def _pair(entry: Entry, other: Entry, moves: Moves, known: Qualities, wanted_per_s: float) -> Pair:
     there, forth = _move(entry, other, moves), _move(other, entry, moves)
     row = moves.chart.index[other.id]
-    strokes = np.array([there.needed_s[0], forth.needed_s[0]]) + REPEATED_S
+    strokes = np.array([there.again_s[0], forth.again_s[0]]) + REPEATED_S
     per_s = float(2 / strokes.sum())
     moved = move_between(entry.fingering, other.fingering, moves.chart.instrument).fingers
     fingers = sum(one.action is not Action.STAYS for one in moved)

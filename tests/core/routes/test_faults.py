@@ -10,7 +10,15 @@ from core.evidence.weigh import evidence
 from core.music.events import PLAIN, Manner, sounding_events
 from core.music.notation.formats import read_score
 from core.routes.demands import Moves
-from core.routes.faults import AFTER_REST, SLURRED, UNPREPARED, move_faults, note_faults, qualities
+from core.routes.faults import (
+    AFTER_REST,
+    AVOIDED_BESIDE,
+    SLURRED,
+    UNPREPARED,
+    move_faults,
+    note_faults,
+    qualities,
+)
 from core.routes.timing import timing
 
 
@@ -109,13 +117,28 @@ def test_a_slur_across_partials_speaks_less_surely():
     assert slurred.hands > tongued.hands > 0  # the tongue leaves the fingers a little longer
 
 
+# F by the ring finger is to be avoided beside D, E-flat and C, by its row, and not beside E and F-sharp.
+BESIDE_F = [("D", "D4-plain"), ("C", "C4-low"), ("E", "E4-plain"), ("^F", "Fs4-plain")]
+
+
 def test_a_finger_that_jumps_breaks_a_slow_slur_and_one_that_rolls_does_not():
     slow = "L:1/2\nQ:1/4=60\nK:C\n"
     jump = move("oboe", slow + "(_EF)|", "Eb4-right", "F4-right")
     fork = move("oboe", slow + "(_EF)|", "Eb4-right", "F4-forked")
     roll = move("alto-saxophone", slow + "(B_B)|", "B4-plain", "Bb4-bis")
-    assert jump.hands > 0.15 > 10 * max(fork.hands, roll.hands)
-    assert move("oboe", slow + "_EF|", "Eb4-right", "F4-right").hands < 0.01  # the tongue covers it
+    assert jump.hands - AVOIDED_BESIDE > 0.15 > 10 * max(fork.hands, roll.hands - AVOIDED_BESIDE)
+    tongued = move("oboe", slow + "_EF|", "Eb4-right", "F4-right")
+    assert tongued.hands == pytest.approx(
+        AVOIDED_BESIDE, abs=0.01
+    )  # the tongue covers the jump, not the form
+
+
+def test_a_row_is_avoided_beside_the_notes_that_it_names_and_no_others():
+    slow = "L:1/2\nQ:1/4=60\nK:C\n"
+    at = [move("oboe", slow + f"{other}F|", first, "F4-right").hands for other, first in BESIDE_F]
+    assert [round(hands, 2) for hands in at] == [0.04, 0.04, 0.0, 0.0]
+    back = move("oboe", slow + "FD|", "F4-right", "D4-plain").hands
+    assert round(back, 2) == 0.04
 
 
 def test_a_fingering_that_must_be_prepared_is_not_counted_on_elsewhere(monkeypatch):

@@ -63,8 +63,8 @@ def test_readings_make_a_choice_clear():
 
 def test_pitch_is_no_reason_where_nothing_is_known_of_it():
     bassoon = in_hand_of("bassoon")
-    assert all(entry.tendency is None for entry in bassoon.catalogue.by_midi[72] if not entry.is_lead)
-    why = reason(table_of(bassoon, "K:C\n c4|", use=ALL_SOURCES - {Basis.MODELLED}), 0)
+    assert all(entry.tendency is None for entry in bassoon.catalogue.by_midi[66] if not entry.is_lead)
+    why = reason(table_of(bassoon, "K:C\n ^F4|", use=ALL_SOURCES - {Basis.MODELLED}), 0)
     assert why.pitch_known == (False, False)
     assert why.because != "pitch"
 

@@ -1,18 +1,24 @@
 """Trills and other ornaments: which note, which pair, and that they bear on nothing else."""
 
+import re
+from collections import defaultdict
+
 import pytest
 
 from catalogue import shipped
+from catalogue.in_hand import moves_of
 from core.instruments.fingering import Kind
 from core.music.events import sounding_events
 from core.music.notation.abc import read_abc
 from core.music.notation.musicxml import read_musicxml
 from core.music.notation.musicxml_writer import write_musicxml
 from core.music.ornaments import LIVELY_PER_S
-from core.music.pitch import Interval
+from core.music.pitch import Interval, parse_pitch
 from core.routes.candidates import FOR_TRILLS
 from core.routes.explain import chosen
-from core_shapes import bar, note, score, solved
+from core.routes.faults import qualities
+from core.routes.trills import pairs, partners
+from core_shapes import bar, in_hand_of, note, score, solved
 
 
 def pairs_of(model, abc, note=0):
@@ -113,3 +119,69 @@ def test_a_sign_over_a_trill_is_read_and_written(sign, other):
     assert str(sounding_events(reading.passage)[0].ornament.others[0]) == other
     again = read_musicxml(write_musicxml(reading.passage, Interval(0, 0), "x").encode())
     assert again.passage == reading.passage
+
+
+# The law of trills: where rows of kind trill name two notes, one of them is taken at the usual speed. Where
+# none is, another way moves one finger as well, or the model has the row flat; family, notes, way.
+ANOTHER_ONE_FINGER = {
+    ("saxophone", "E4", "F#4"): "lifting the first right finger from E gives F-sharp already",
+    ("saxophone", "E5", "F#5"): "lifting the first right finger from E gives F-sharp already",
+    ("clarinet", "E4", "F#4"): "the thumb alone",
+    ("clarinet", "G4", "A4"): "the first finger alone",
+    ("clarinet", "Bb4", "B4"): "from side B-flat, with the row for A",
+    ("oboe", "B4", "C#5"): "the first finger alone, to open C-sharp",
+    ("bassoon", "G2", "Bb2"): "the second right finger alone, to the fork",
+}
+MODEL_HAS_IT_FLAT = {("clarinet", "G#4", "Bb4"), ("clarinet", "F#5", "G#5")}
+FROM = re.compile(r"(?:trill|tremolo) from (?:[a-z]+ )*([A-G])(-flat|-sharp)?")
+ALTER = {None: "", "-flat": "b", "-sharp": "#"}
+
+
+def named_pairs(in_hand):
+    """Pairs of notes that rows of kind trill name, with these rows."""
+    found = defaultdict(list)
+    for row in in_hand.catalogue.entries:
+        if row.kind is Kind.TRILL and not row.is_lead and not in_hand.lacking(row):
+            name = FROM.search(row.good_for)
+            octaves = [parse_pitch(f"{name[1]}{ALTER[name[2]]}{octave}") for octave in range(1, 7)]
+            low = max((low for low in octaves if low.midi < row.note.midi), key=lambda low: low.midi)
+            found[low, row.note].append(row)
+    return found
+
+
+@pytest.mark.parametrize(
+    "model", ["alto-saxophone", "b-flat-clarinet", "bass-clarinet", "oboe", "english-horn", "bassoon"]
+)
+def test_rows_for_trills_are_taken_for_trills(model):
+    in_hand = in_hand_of(model)
+    chart, family = in_hand.catalogue, in_hand.instrument.family
+    known, moves = qualities(chart.entries, in_hand.evidence(list(chart.entries))), moves_of(chart)
+    pairs_named = named_pairs(in_hand)
+    assert len(pairs_named) > 3
+    for (low, high), rows in pairs_named.items():
+        below = [row for row in partners(list(in_hand.at_hand(low.midi))) if row.kind is not Kind.TRILL]
+        above = partners(list(in_hand.at_hand(high.midi)))
+        best = min(
+            (pair for base in below for pair in pairs(base, above, moves, known)),
+            key=lambda pair: pair.faults.total,
+        )
+        case = (family, low.ascii, high.ascii)
+        if best.other in rows:
+            assert case not in MODEL_HAS_IT_FLAT or model == "bass-clarinet", case
+        elif case in ANOTHER_ONE_FINGER:
+            assert best.fingers == 1, case
+        else:
+            assert case in MODEL_HAS_IT_FLAT, (case, best.other.id)
+            (row,) = rows
+            assert abs(known.pitch[chart.index[row.id]]) > 30, case
+
+
+def test_a_side_touch_repeated_is_quicker_than_two_hands_together():
+    chart = shipped.catalogue("alto-saxophone")
+    known = qualities(chart.entries, in_hand_of("alto-saxophone").evidence(list(chart.entries)))
+    (side,), (fork,) = (
+        pairs(chart.by_id[low], [chart.by_id[high]], moves_of(chart), known)
+        for low, high in (("A4-plain", "Bb4-side"), ("A4-plain", "Bb4-one-two"))
+    )
+    assert (side.fingers, fork.fingers) == (1, 2)
+    assert side.per_s > 1.2 * fork.per_s
