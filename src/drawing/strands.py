@@ -3,10 +3,10 @@
 One compact drawing wherever a fingering appears. What a strand rests on has a mark of its own,
 by form: taught a diamond, modelled an open ring, judged a triangle, measured a filled disc, counted
 a square, unknown a dashed line from end to end without a mark. Each mark has its own spread as a line; the
-broad bar is what the sources come to together.
+broad bar is what the sources come to together, dashed where its width is only assumed.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from core.charts.entry import Entry, Speaks, Tone
 from core.evidence.sources import HANDLING_VALUE, SPEAKS_VALUE, TONE_VALUE, Basis, Estimate, nearest_word
@@ -16,6 +16,7 @@ from drawing.svg import join, tag
 
 WIDTH, ROW, LEFT, RIGHT = 166.0, 22.0, 56.0, 159.0
 CENTS_SHOWN = 50.0
+SHOWN = (-CENTS_SHOWN, CENTS_SHOWN)
 STUMBLES_SHOWN = 0.5
 COUNTED = {Basis.JUDGED: "judgement", Basis.MEASURED: "reading", Basis.COUNTED: "attempt"}
 
@@ -32,7 +33,10 @@ class Mark:
 
 @dataclass(frozen=True)
 class DrawnStrand:
-    """One strand: its name, words for it, what it rests on, its sources, and what they come to."""
+    """One strand: its name, words for it, what it rests on, its sources, and what they come to.
+
+    `assumed` where the width of what they come to is nobody's, only ours.
+    """
 
     name: str
     words: str
@@ -40,6 +44,7 @@ class DrawnStrand:
     marks: tuple[Mark, ...]
     low: float
     high: float
+    assumed: bool = False
 
 
 @dataclass(frozen=True)
@@ -92,11 +97,14 @@ def _rests_on(source: Estimate) -> str:
 
 def _pitch(entry, sources):
     combined, tendency = sources.combined, entry.tendency
+    if entry.width_assumed and [source.basis for source in sources.sources] == [Basis.TAUGHT]:
+        drawn = _strand("Pitch", f"in tune, width assumed (±{tendency.high:.0f})", sources, *SHOWN)
+        return replace(drawn, assumed=True)
     if [source.basis for source in sources.sources] == [Basis.TAUGHT]:
         words = f"{cents_words(combined.value)} ({tendency.low:+.0f} to {tendency.high:+.0f})"
     else:
         words = f"{cents_words(combined.value)}, give or take {combined.spread:.0f}"
-    return _strand("Pitch", words.replace("-", "−"), sources, -CENTS_SHOWN, CENTS_SHOWN)
+    return _strand("Pitch", words.replace("-", "−"), sources, *SHOWN)
 
 
 def _worded(name, sources, taught: Tone | Speaks | None, scale):
@@ -154,7 +162,8 @@ def _row(strand, y):
     if strand.name == "Pitch":
         parts.append(tag("path", class_="zero", d=f"M{(LEFT + RIGHT) / 2:g} {y - 7:g}V{y + 7:g}"))
     if strand.marks:
-        parts.append(tag("path", class_="spread", d=f"M{_x(strand.low):.1f} {y:g}H{_x(strand.high):.1f}"))
+        kind = f"spread{' assumed' if strand.assumed else ''}"
+        parts.append(tag("path", class_=kind, d=f"M{_x(strand.low):.1f} {y:g}H{_x(strand.high):.1f}"))
     several = len({mark.basis for mark in strand.marks}) > 1
     for mark in strand.marks:
         lift = {Basis.TAUGHT: 5.0, Basis.MODELLED: 5.0, Basis.JUDGED: -5.0}.get(mark.basis, 0.0) * several

@@ -133,6 +133,13 @@ class Entry:
         return not self.is_lead and self.source not in (ARITHMETIC, MODEL, *DERIVED)
 
     @property
+    def width_assumed(self) -> bool:
+        """Whether it is taught as in tune and nothing more: then how far off it may be is our assumption."""
+        if self.tendency is None or self.source == OWN:
+            return False
+        return self.tendency.cents == 0 == self.tendency.low + self.tendency.high
+
+    @property
     def taught_cents(self) -> float:
         """Departure from equal temperament as the chart has it; none where it states no tendency."""
         return self.tendency.cents if self.tendency else 0.0

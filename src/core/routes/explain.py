@@ -6,21 +6,22 @@ the rival, strand by strand. So what the strands say adds up to what the route's
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 from enum import StrEnum
 
 import numpy as np
 
+from core.charts.entry import ONE_FINGER
 from core.routes.candidates import Candidate
 from core.routes.facility import IntArray
-from core.routes.faults import Faults
+from core.routes.faults import STRANDS, Faults
 from core.routes.problem import Problem
 from core.routes.sureness import sureness
 from core.routes.table import Table, route_through
 
-# One fault in two hundred playings is not worth a word.
-NOTEWORTHY = 0.005
+# One fault in two hundred playings is not worth a word; what is clearly better saves one in twenty.
+NOTEWORTHY, MATTERS = 0.005, 0.05
 # Shares of all draws from which a choice is clearly, or probably, the better one; and from which a strand
 # stands clear of what is not known of it.
 CLEAR, PROBABLE, PLAIN = 0.9, 0.6, 0.75
@@ -158,8 +159,13 @@ def reason(table: Table, note: int) -> Reason:
         return NO_REASON
     # the same fingering with a finger that stays down, or without, is nothing to choose between
     plain_of = problem.given.chart.plain
-    plain = [plain_of[candidate.entry.id] for candidate in problem.given.offered[note].candidates]
-    others = [other for other in np.flatnonzero(usable).tolist() if plain[other] != plain[slot]]
+    entries = [candidate.entry for candidate in problem.given.offered[note].candidates]
+    plain = [plain_of[entry.id] for entry in entries]
+    others = [
+        other
+        for other in np.flatnonzero(usable).tolist()
+        if plain[other] != plain[slot] and entries[other].source != ONE_FINGER
+    ]
     if not others:
         return NO_REASON
     through = table.extra_at(note)
@@ -170,10 +176,9 @@ def reason(table: Table, note: int) -> Reason:
     head_start = starts[0] - starts[1]
     extra = float(saved.total + head_start)
     sure = sureness(problem, table.slots, other, head_start)
-    known, other_known = problem.given.known.pitch_known[
-        trellis.rows[trellis.first[note + 1] + [slot, rival]]
-    ].tolist()
-    because, despite = decisive(saved, sure.by_strand, pitch_known=known and other_known)
+    places = trellis.rows[trellis.first[note + 1] + [slot, rival]]
+    known, other_known = problem.given.known.pitch_known[places].tolist()
+    because, despite = decisive(saved, sure.by_strand, _stated(problem, places))
     return Reason(
         rival=rival,
         saved=saved,
@@ -201,17 +206,26 @@ def how_sure(extra: float, share: float) -> Sure:
 
     Examples
     --------
-    >>> [how_sure(extra, share).value for extra, share in ((0.2, 0.95), (0.2, 0.7), (0.2, 0.5), (0.001, 1.0))]
-    ['clearly', 'probably', 'open', 'hardly any difference']
+    >>> [how_sure(extra, share).value for extra, share in ((0.2, 0.95), (0.02, 0.95), (0.2, 0.5))]
+    ['clearly', 'probably', 'open']
+    >>> how_sure(0.001, 1.0).value
+    'hardly any difference'
     """
     if extra < NOTEWORTHY:
         return Sure.HARDLY
     if share < PROBABLE:
         return Sure.OPEN
-    return Sure.CLEARLY if share >= CLEAR else Sure.PROBABLY
+    return Sure.CLEARLY if share >= CLEAR and extra >= MATTERS else Sure.PROBABLY
 
 
-def decisive(saved: Faults, share: Mapping[str, float], *, pitch_known: bool = True) -> tuple[str, str]:
+def _stated(problem: Problem, places: IntArray) -> frozenset[str]:
+    """Strands of which something is known of each of some fingerings; of the hands it always is."""
+    known = problem.given.known
+    stated = {"pitch": known.pitch_known, "tone": known.tone_known, "speaks": known.speaks_known}
+    return frozenset({"hands", *(strand for strand, of in stated.items() if of[places].all())})
+
+
+def decisive(saved: Faults, share: Mapping[str, float], stated: Collection[str] = STRANDS) -> tuple[str, str]:
     """The strand in which most is saved, and the one in which most is lost; empty where none stands clear.
 
     Parameters
@@ -219,8 +233,8 @@ def decisive(saved: Faults, share: Mapping[str, float], *, pitch_known: bool = T
     saved : Faults
     share : mapping of strand to number from 0 to 1
         In what share of all draws it saves.
-    pitch_known : bool
-        Whether anything is known of the pitch of both; it is no reason otherwise.
+    stated : collection of str
+        Strands of which something is known of both; no other is a reason.
 
     Returns
     -------
@@ -233,7 +247,7 @@ def decisive(saved: Faults, share: Mapping[str, float], *, pitch_known: bool = T
     >>> decisive(Faults(pitch=0.4, tone=0.3, hands=-0.1), share), decisive(Faults(tone=0.004), share)
     (('tone', 'hands'), ('', ''))
     """
-    by_strand = {s: v for s, v in saved.by_strand.items() if pitch_known or s != "pitch"}
+    by_strand = {s: v for s, v in saved.by_strand.items() if s in stated}
     gains = [s for s, v in by_strand.items() if v > NOTEWORTHY and share[s] >= PLAIN]
     losses = [s for s, v in by_strand.items() if v < -NOTEWORTHY and share[s] <= 1 - PLAIN]
     best, worst = (

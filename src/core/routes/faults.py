@@ -188,6 +188,8 @@ class Qualities:
         A number that twins share.
     pitch_known : np.ndarray of bool [shape=(n,)]
         Whether anything is known of the pitch.
+    tone_known, speaks_known : np.ndarray of bool [shape=(n,)]
+        Whether anything is known of them.
     """
 
     pitch: FloatArray
@@ -202,6 +204,8 @@ class Qualities:
     avoid: BoolArray
     kin: IntArray
     pitch_known: BoolArray
+    tone_known: BoolArray
+    speaks_known: BoolArray
 
     @cached_property
     def named_uses(self) -> IntArray:
@@ -256,6 +260,8 @@ def qualities(entries: Sequence[Entry], known: Sequence[Evidence]) -> Qualities:
         avoid=_columns([avoided_uses(entry.avoid_when) for entry in entries]),
         kin=np.array([crc32(e.kin.encode()) for e in known], dtype=np.int64),
         pitch_known=np.array([pitch.basis is not Basis.UNKNOWN for pitch in pitches], dtype=np.bool_),
+        tone_known=np.array([bool(e.tone.sources) for e in known], dtype=np.bool_),
+        speaks_known=np.array([bool(e.speaks.sources) for e in known], dtype=np.bool_),
     )
 
 

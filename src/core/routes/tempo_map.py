@@ -21,12 +21,13 @@ from typing import NamedTuple
 
 import numpy as np
 
+from core.routes.explain import MATTERS
 from core.routes.facility import FloatArray, IntArray
 from core.routes.stretches import Stretch, Stretches, best, cost_of, distinct
 from core.routes.table import Table
 
-# A fingering is kept until another saves so much: one playing in fifty.
-WORTH_CHANGING = 0.02
+# A fingering is kept until another saves what matters: one playing in twenty.
+WORTH_CHANGING = MATTERS
 MAP_FROM_BPM, MAP_TO_BPM = 40, 208
 # Links whose costs at all tempi are worked out in one go: bounds memory.
 CELLS_AT_ONCE = 20_000
