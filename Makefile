@@ -10,7 +10,7 @@ BENCH_ARGS ?=
 WORKERS ?= 2
 ARGS ?=
 
-.PHONY: demo test current checks bench coverage limits passages hands foreign structure fit holdout linkages practice drills studio fix static screenshots weigh clean
+.PHONY: demo test current checks bench coverage limits passages facts hands foreign structure fit holdout linkages practice drills studio fix static screenshots weigh clean
 
 demo: .venv/app.stamp
 	$(PY) tools/demo.py --port $(PORT)
@@ -24,6 +24,7 @@ current: .venv/app.stamp
 	$(PY) tools/limits_table.py --check
 	$(PY) tools/passages_table.py --check
 	$(PY) tools/hands_table.py --check
+	$(PY) tools/facts_table.py --check
 	$(PY) tools/holdout.py --check > /dev/null
 	@if [ -d node_modules ]; then npm run --silent check; fi
 
@@ -52,9 +53,13 @@ coverage: .venv/app.stamp
 limits: .venv/app.stamp
 	$(PY) tools/limits_table.py
 
-# docs/passages.md from twenty short lines.
+# docs/passages.md from eighty short lines.
 passages: .venv/app.stamp
 	$(PY) tools/passages_table.py
+
+# docs/double-reeds.md: sixty facts against the charts.
+facts: .venv/app.stamp
+	$(PY) tools/facts_table.py
 
 hands: .venv/app.stamp
 	$(PY) tools/hands_table.py

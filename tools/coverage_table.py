@@ -12,7 +12,7 @@ sys.path.insert(0, str(ROOT / "src"))
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "config.settings")
 
 from catalogue import shipped  # noqa: E402
-from core.charts.entry import HELD, Confidence  # noqa: E402
+from core.charts.entry import DERIVED, HELD, ONE_FINGER, Confidence  # noqa: E402
 from core.instruments.fingering import Kind, format_fingering  # noqa: E402
 from core.music.pitch import parse_pitch, spell  # noqa: E402
 from studio.shipped import INSTRUMENTS  # noqa: E402
@@ -27,8 +27,8 @@ A cell gives the rows of **high / medium / low** confidence, and leads after a p
 each with a written reason. Notes without any row are listed as gaps. The second table of an instrument goes
 note by note through its top register: taught rows, leads, and overtones for practice. What it was before the
 top register was gone through stands in [catalogue.md](catalogue.md). Rows that a rule derives
-(`core.charts.held`) are counted apart: what may stay down on a plain fingering; "unknown" where a hole
-further down is closed by it.
+(`core.charts.held`, `core.charts.one_finger`) are counted apart: what may stay down on a plain fingering,
+"unknown" where a hole further down is moved by it; and forms to which one finger leads from a note below.
 """
 # The written note with which the top register of a family begins.
 TOP = {"saxophone": "E6", "clarinet": "C#6", "oboe": "C#6", "bassoon": "Eb4"}
@@ -46,8 +46,8 @@ def cell(counts):
 
 def section(model, label):
     whole = shipped.catalogue(model)
-    derived = [entry for entry in whole.entries if entry.source == HELD]
-    chart = replace(whole, entries=tuple(entry for entry in whole.entries if entry.source != HELD))
+    derived = [entry for entry in whole.entries if entry.source in DERIVED]
+    chart = replace(whole, entries=tuple(entry for entry in whole.entries if entry.source not in DERIVED))
     instrument = chart.instrument
     kinds = [kind for kind in Kind if any(entry.kind is kind for entry in chart.entries)]
     table = defaultdict(Counter)
@@ -73,10 +73,16 @@ def held(derived, instrument):
     """What may stay down, by the touches that do, with the notes."""
     lines = ["\nDerived by rule, a finger stays down:"]
     for rest in instrument.rests:
-        rows = [row for row in derived if row.id.split("+", 1)[1] == "+".join(rest.touches)]
+        rows = [row for row in derived if row.source == HELD and row.id.split("+", 1)[1] == rest.mark]
         notes = ", ".join(f"{row.note}{'' if row.tendency else ' (unknown)'}" for row in rows)
-        lines.append(f"`{' '.join(rest.touches)}` on {notes or 'none'}.")
-    return lines if instrument.rests else [lines[0] + " none."]
+        lines.append(f"`{' '.join(rest.touches) or rest.says}` on {notes or 'none'}.")
+    lines = lines if instrument.rests else [lines[0] + " none."]
+    forms = [row for row in derived if row.source == ONE_FINGER]
+    lines.append("\nDerived by rule, one finger leads there:")
+    for row in forms:
+        touches = format_fingering(row.fingering, instrument).replace("|", "\\|")
+        lines.append(f"{row.note} `{touches}` from `{row.id.rpartition('-from-')[2]}`.")
+    return lines
 
 
 def note_by_note(chart):

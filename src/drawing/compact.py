@@ -14,7 +14,7 @@ from core.evidence.in_hand import InstrumentInHand
 from core.instruments.fingering import Fingering, Held
 from core.instruments.instrument import Instrument
 from core.instruments.naming import short
-from core.instruments.parts import HANDS, STACK_DIGITS, Touch
+from core.instruments.parts import HANDS, LEVER, STACK_DIGITS, Touch
 from drawing.svg import join, tag
 
 # Everything in pixels as on the bench; the fingers are at home in the middle.
@@ -81,13 +81,13 @@ def _hand_height(instrument, hand):
 
 
 def _loose(instrument: Instrument, hand: str) -> tuple[list[Touch], list[Touch]]:
-    """Touches of thumb, palm and side, and those of the little finger."""
+    """Touches of thumb, palm and side, and those of the little finger, with a lever."""
     above: list[Touch] = []
     below: list[Touch] = []
     for touch in instrument.touches:
         finger = instrument.finger(touch.finger)
         if finger.hand == hand and finger.digit not in STACK_DIGITS:
-            (below if finger.digit == "little" else above).append(touch)
+            (below if finger.digit in ("little", LEVER) else above).append(touch)
     return above, below
 
 

@@ -115,4 +115,4 @@ def _played(spot, at, clean, bpm, made):
 
 def details(*, model, lacks, **others):
     """An instrument as the services ask for it: what is fitted, instead of what it lacks."""
-    return {"model": model, "fitted": set(instrument(model).optional) - set(lacks), **others}
+    return {"model": model, "fitted": set(instrument(model).usually_fitted) - set(lacks), **others}

@@ -67,8 +67,13 @@ class OwnedInstrument(models.Model):
 
     @property
     def lacks(self):
-        """Labels of the optional touches and fittings that it has not."""
-        return [label for name, label in self.shipped.optional.items() if name not in self.fitted]
+        """Labels of the touches and fittings that are usual on such an instrument, and not on it."""
+        model = self.shipped
+        return [
+            label
+            for name, label in model.optional.items()
+            if name in model.usually_fitted and name not in self.fitted
+        ]
 
     @property
     def present(self):

