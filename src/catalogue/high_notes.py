@@ -1,5 +1,7 @@
 """What is asked of a student before high notes are begun, and the caution where they are chosen."""
 
+from dataclasses import replace
+
 from catalogue import shipped
 from core.charts.schools import Position
 from core.evidence.in_hand import InstrumentInHand
@@ -13,7 +15,11 @@ CAUTION = (
 
 def asked_first(in_hand: InstrumentInHand, note: Pitch) -> dict[str, tuple[Position, ...]]:
     """What positions ask before such a note is begun: `before` is not logged, `prepared` is done."""
-    asked = shipped.voicing().before(in_hand, note)
+    family = in_hand.instrument.family
+    asked = [
+        replace(position, before=position.before_on.get(family, position.before))
+        for position in shipped.voicing().before(in_hand, note)
+    ]
     return {
         "before": tuple(position for position in asked if position.name not in in_hand.prepared),
         "prepared": tuple(position for position in asked if position.name in in_hand.prepared),

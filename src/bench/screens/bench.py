@@ -6,6 +6,7 @@ from bench.queries import Opened
 from bench.screens.changes import NoteChange, note_change
 from bench.screens.inspector import Inspector, inspect
 from bench.screens.move import MoveView, look_at_move
+from bench.screens.remarks import remarks
 from bench.systems import AROUND, NARROW, SIZES, ScoreLine, View, engraved, lines, some_lines, symbols, window
 from core.music.events import where
 from core.music.pitch import Pitch
@@ -95,6 +96,7 @@ class BenchPage(NoteOfBench):
     on_leads: tuple[OnLead, ...]
     beyond_reach: tuple[BeyondReach, ...]
     on_edge: tuple[BeyondReach, ...]
+    remarks: tuple[str, ...]
     status: str
     changes: tuple[NoteChange, ...]
     fewer: str
@@ -195,6 +197,7 @@ def bench_page(
         on_leads=leads_of(view),
         beyond_reach=beyond_reach(view, reach),
         on_edge=on_edge(view, reach),
+        remarks=remarks(solution),
         status=_status(view, faults.total),
         changes=_changes(view),
         fewer=_fewer(opened, faults.total),

@@ -12,7 +12,7 @@ from core.evidence.sources import Basis
 from core.music.events import Event, where
 from core.music.pitch import frequency_hz, spell
 from core.routes.candidates import BANNED
-from core.routes.explain import Sure, faults_between, reason
+from core.routes.explain import NOTEWORTHY, Sure, faults_between, reason
 from core.routes.faults import bends
 from core.routes.sureness import founded
 from core.routes.tempo_map import holds
@@ -234,13 +234,23 @@ def _why(note, tried):
         return "Pinned by you."
     if tried.preferred:
         return "Preferred on this instrument."
-    if position := note.in_hand.position_for(tried.entry):
-        return f"As you teach it on this instrument: {position}."
     why = reason(note.solution.table, note.n)
+    if position := note.in_hand.position_for(tried.entry):
+        return f"As you teach it on this instrument: {position}.{_price(note, why)}"
     if why.rival is None:
         alone = len(note.offer.candidates) == 1
         return f"The only one to choose here{'' if alone else ', unless you pin another'}."
-    return f"{_against(note, tried.entry, why)}{_unknown_pitch(why.pitch_known)}"
+    without = note.in_hand.without_row(note.event.written_pitch)
+    lacking = "".join(f" “{name}” has no taught fingering here." for name in without)
+    return f"{_against(note, tried.entry, why)}{_unknown_pitch(why.pitch_known)}{lacking}"
+
+
+def _price(note, why):
+    """What a fingering costs that is taken because it is taught; empty where it costs nothing."""
+    if why.rival is None or why.saved.total > -NOTEWORTHY:
+        return ""
+    rival = note.offer.candidates[why.rival].entry
+    return f" It costs {in_100(-why.saved.total)} against {note.in_hand.said(rival.fingering)}."
 
 
 def _missed(in_hand, entry):

@@ -6,10 +6,8 @@ touch, see what the keywork says, keep it.
 
 from dataclasses import dataclass
 
+from catalogue.beside import TEMPO_BPM, beside
 from catalogue.screens.note_closely import (
-    AVAILABLE_S,
-    STEPS_AROUND,
-    TEMPO_BPM,
     Around,
     against_nearest,
     around_of,
@@ -25,7 +23,6 @@ from core.evidence.sources import ALL_SOURCES, Basis, Handling, Tuning
 from core.instruments.fingering import Fingering, Kind, format_fingering, parse_fingering
 from core.instruments.keywork import unholdable
 from core.music.pitch import Pitch, frequency_hz, spell
-from core.routes.demands import demands, entry_grips, stumbles
 from drawing.body import body
 from drawing.compact import small_hands
 from drawing.hands import hands
@@ -163,8 +160,8 @@ def note_page(in_hand: InstrumentInHand, note: Pitch | None, touches="", without
     use = ALL_SOURCES - {basis for basis in ALL_SOURCES if basis.value in without.split()}
     fingering = _fingering(in_hand, entries, touches, problems)
     asked = _Asked(in_hand, note, use, entries, fingering)
-    neighbours = _neighbours(asked)
-    cards = _cards(asked, list(neighbours.values()))
+    besides = beside(in_hand, note, entries, use)
+    cards = _cards(asked, besides)
     shipped = in_hand.shipped.find(note, fingering)
     entry, written = asked.entry, format_fingering(fingering, in_hand.instrument)
     says = says_of(asked)
@@ -202,7 +199,7 @@ def note_page(in_hand: InstrumentInHand, note: Pitch | None, touches="", without
         against_nearest=against_nearest(asked),
         says=says,
         modelled=modelled_of(asked),
-        around=around_of(asked, neighbours),
+        around=around_of(asked, besides.get(entry.id, {}) if entry else {}),
         tempo=f"{TEMPO_BPM:.0f}",
         scales=tuple((strand, list(words)) for strand, words in SCALES),
     )
@@ -222,23 +219,11 @@ def _sounding(asked):
     return f"sounds {spell(pitch.midi)}, {frequency_hz(pitch, a4_hz):.0f} Hz where A is {a4_hz:g}"
 
 
-def _neighbours(asked):
-    """The plainest fingering at hand of each note around, by its distance in semitones."""
-    midis = {step: asked.note.midi + step for step in STEPS_AROUND}
-    found = {
-        step: asked.in_hand.plainest(spell(midi), on_purpose=False)
-        for step, midi in midis.items()
-        if midi in asked.instrument.accepted
-    }
-    return {step: entry for step, entry in found.items() if entry}
-
-
-def _cards(asked, around):
+def _cards(asked, besides):
     known = asked.in_hand.evidence(asked.entries, asked.use)
-    stumbles = _stumbles(asked, around)
     return tuple(
-        _card(asked, entry, strands_of(entry, *rest))
-        for entry, *rest in zip(asked.entries, known, stumbles, strict=True)
+        _card(asked, entry, strands_of(entry, of, _stumbles(besides.get(entry.id, {}))))
+        for entry, of in zip(asked.entries, known, strict=True)
     )
 
 
@@ -259,23 +244,10 @@ def _card(asked, entry, strands):
     )
 
 
-def _stumbles(asked, around):
-    """How the hands fare from and to the notes around, for every candidate."""
-    if not around or not asked.entries:
-        return [None] * len(asked.entries)
-    chart, use = asked.in_hand.catalogue, asked.use - {Basis.MODELLED}  # which says nothing of hands
-    own, others = (entry_grips(chart, entries) for entries in (asked.entries, around))
-    factor = [
-        [known.hands_factor for known in asked.in_hand.evidence(entries, use)]
-        for entries in (asked.entries, around)
-    ]
-    found = []
-    for n, mine in enumerate(factor[0]):
-        shared = [(mine * other) ** 0.5 for other in factor[1]]
-        here, hand = own[n : n + 1], asked.in_hand.hand
-        moves = (demands(asked.instrument, *way, hand) for way in ((here, others), (others, here)))
-        chances = [float(c) for each in moves for c in stumbles(each, AVAILABLE_S, shared)]
-        low, high = min(chances), max(chances)
-        words = f"{per_hundred(low)} to {per_hundred(high)} in 100 stumble, around"
-        found.append(Stumbles((low, high), words))
-    return found
+def _stumbles(besides):
+    """How the hands fare from and to the notes around; None where nothing is known of that."""
+    chances = [chance for one in besides.values() for chance in (one.into, one.out)]
+    if not chances:
+        return None
+    low, high = min(chances), max(chances)
+    return Stumbles((low, high), f"{per_hundred(low)} to {per_hundred(high)} in 100 stumble, around")

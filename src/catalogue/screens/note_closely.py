@@ -5,23 +5,11 @@ from dataclasses import dataclass
 from catalogue.model_words import ordinal, sentences
 from core.charts.verdict import Verdict, judge
 from core.evidence.sources import Basis
-from core.instruments.actions import grips
 from core.instruments.fingering import Fingering, Held, format_fingering
 from core.instruments.keywork import may_sound, mechanism, unholdable
 from core.music.pitch import Pitch
-from core.routes.demands import demands, entry_grips, stumbles
 from core.words import sentence as as_sentence
 from drawing.strands import per_hundred
-
-# Moves to the notes around are judged as slurred sixteenths at this tempo.
-TEMPO_BPM = 112.0
-
-
-AVAILABLE_S = 60.0 / TEMPO_BPM / 4
-
-
-STEPS_AROUND = (-2, -1, 1, 2)
-
 
 STEP_WORDS = {
     -2: "a whole step below",
@@ -85,26 +73,20 @@ def against_nearest(asked):
     return f"From the {asked.nearest.kind.value} fingering: {move.sentence}"
 
 
-def around_of(asked, neighbours):
-    chart, instrument = asked.in_hand.catalogue, asked.instrument
-    if not neighbours:
-        return ()
-    here = grips(instrument, [asked.fingering], [asked.entry.partial if asked.entry else None])
-    others = entry_grips(chart, list(neighbours.values()))
-    ways = ((others, here), (here, others))
-    into, out = (stumbles(demands(instrument, *way, asked.in_hand.hand), AVAILABLE_S) for way in ways)
+def around_of(asked, besides):
+    """The moves to and from the notes around; of a fingering that is not kept none is reckoned."""
     return tuple(
         Around(
-            note=entry.note,
+            note=one.entry.note,
             step=STEP_WORDS[step],
-            kind=entry.kind.value,
-            into=asked.in_hand.move(entry.fingering, asked.fingering).sentence,
-            out=asked.in_hand.move(asked.fingering, entry.fingering).sentence,
-            chance_in=per_hundred(float(into[n])),
-            chance_out=per_hundred(float(out[n])),
-            query=asked.query(format_fingering(entry.fingering, instrument), entry.note),
+            kind=one.entry.kind_words,
+            into=asked.in_hand.move(one.entry.fingering, asked.fingering).sentence,
+            out=asked.in_hand.move(asked.fingering, one.entry.fingering).sentence,
+            chance_in=per_hundred(one.into),
+            chance_out=per_hundred(one.out),
+            query=asked.query(format_fingering(one.entry.fingering, asked.instrument), one.entry.note),
         )
-        for n, (step, entry) in enumerate(neighbours.items())
+        for step, one in besides.items()
     )
 
 

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 from fractions import Fraction
 
-from catalogue.in_hand import moves_of
+from catalogue.in_hand import moves_on
 from core.errors import CoreError
 from core.evidence.in_hand import InstrumentInHand
 from core.music.events import sounding_events
@@ -15,7 +15,7 @@ from core.routes.solve import solve
 from core.words import sentence
 from drawing.compact import small_hands
 
-# Slow enough to be walked; the hands still count.
+# Slow enough to be walked, and slurred: the hands still count.
 WALK_BPM = 72.0
 
 
@@ -53,9 +53,13 @@ def walk_page(
 ) -> WalkPage:
     """Build the walk; an error of the core says why no note of the scale lies in the range."""
     pitches = scale(tonic, mode, low, high, down=down)
-    notes = tuple(Note(f"s{n}", pitch, Fraction(1)) for n, pitch in enumerate(pitches))
+    last = len(pitches) - 1
+    notes = tuple(
+        Note(f"s{n}", pitch, Fraction(1), slur_start=n == 0 < last, slur_stop=n == last > 0)
+        for n, pitch in enumerate(pitches)
+    )
     events = sounding_events(Passage((Bar(notes),)), WALK_BPM)
-    table = solve(events, in_hand, moves_of(in_hand.catalogue, in_hand.hand))
+    table = solve(events, in_hand, moves_on(in_hand))
     entries = [candidate and candidate.entry for candidate in (chosen(table, n) for n in range(len(events)))]
     befores = [None, *entries[:-1]]
     return WalkPage(

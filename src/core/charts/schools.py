@@ -37,6 +37,8 @@ class Position:
         Other positions whose rows it plays too, and what in the music they are for, as a row says it.
     before : str
         What it asks of a student before the top of the range is begun; empty for nothing.
+    before_on : mapping of family to str
+        What it asks instead on a family of instruments.
     weights : mapping of strand to number
         How much strands count on a new bench; 1 where not named.
     """
@@ -50,6 +52,7 @@ class Position:
     also: tuple[str, ...] = ()
     only: Mapping[str, str] = field(default_factory=dict, hash=False)
     before: str = ""
+    before_on: Mapping[str, str] = field(default_factory=dict, hash=False)
     weights: Mapping[str, float] = field(default_factory=dict, hash=False)
 
     def plays(self, school: str) -> bool:

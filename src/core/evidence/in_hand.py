@@ -33,9 +33,9 @@ from core.instruments.naming import Naming, said
 from core.instruments.parts import Touch
 from core.music.pitch import Pitch
 
-# Head starts, in expected faults: of what is preferred, on an instrument or by a position, enough between
-# near equals; of what belongs to the position that is followed, as much as a tendency that the chart does
-# not know may cost: who teaches it knows how it sounds.
+# Head starts, in expected faults: of what is preferred on an instrument, enough between near equals; of what
+# belongs to the position that is followed, or that it prefers, as much as a tendency that the chart does not
+# know may cost: who teaches it knows how it sounds, and teaches it throughout.
 PREFERRED, OF_SCHOOL = 0.05, 0.3
 
 
@@ -299,10 +299,9 @@ class InstrumentInHand:
         followed = [self.schools.position[name] for name in sorted(self.positions)]
         found: dict[str, float] = {}
         for entry in self.catalogue.entries if followed else ():
-            start = OF_SCHOOL * (entry.school in self.positions or entry.school in self.kept_for)
-            start += PREFERRED * any(position.prefers(entry) for position in followed)
-            if start:
-                found[entry.id] = start
+            own = entry.school in self.positions or entry.school in self.kept_for
+            if own or any(position.prefers(entry) for position in followed):
+                found[entry.id] = OF_SCHOOL
         return found | {name: found.get(name, 0.0) + PREFERRED for name in self.preferred}
 
     def position_for(self, entry: Entry) -> str:
@@ -327,6 +326,27 @@ class InstrumentInHand:
         """Positions whose rows are played here only for some notes, and the uses of which one must be met."""
         followed = [self.schools.position[name] for name in sorted(self.positions)]
         return {school: good_uses(text) for position in followed for school, text in position.only.items()}
+
+    def without_row(self, note: Pitch) -> tuple[str, ...]:
+        """Positions followed that prefer fingerings from some note up, and for this one have none but leads.
+
+        Parameters
+        ----------
+        note : Pitch
+
+        Returns
+        -------
+        tuple of str
+        """
+        found = []
+        for name in sorted(self.positions):
+            position = self.schools.position[name]
+            preferred = [entry for entry in self.catalogue.entries if position.prefers(entry)]
+            from_midi = min((entry.note.midi for entry in preferred), default=128)
+            taught = {entry.note.midi for entry in preferred if not entry.is_lead}
+            if (position.kinds or position.forms) and from_midi <= note.midi and note.midi not in taught:
+                found.append(name)
+        return tuple(found)
 
     @property
     def keeps_by_tempo(self) -> bool:

@@ -2,9 +2,9 @@
 
 from dataclasses import dataclass
 
+from catalogue.beside import AVAILABLE_S, STEPS_AROUND, TEMPO_BPM
 from catalogue.high_notes import caution_for
 from catalogue.model_words import pitch_words, readiness
-from catalogue.screens.note_closely import AVAILABLE_S, STEPS_AROUND, TEMPO_BPM
 from core.evidence.in_hand import InstrumentInHand
 from core.instruments.fingering import format_fingering
 from core.music.pitch import Pitch, spell

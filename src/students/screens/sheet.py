@@ -11,6 +11,7 @@ from django.utils.timezone import localtime
 
 from bench.queries import Opened
 from bench.screens.ossia import Drawing, kept_with
+from bench.screens.remarks import remarks
 from bench.screens.sheet import HardMove, hard_moves_of
 from bench.systems import NARROW, SIZES, ScoreLine, View, engraved, lines, symbols
 from catalogue.shipped import voicing
@@ -161,7 +162,7 @@ def student_sheet(
         student=at.owned.student.name,
         instrument=at.owned.name,
         title=music.passage.title if music else "",
-        passage=_music(view) if view and "passage" in parts else None,
+        passage=_passage(view) if view and "passage" in parts else None,
         moves=hard_moves_of(music) if music and "moves" in parts else (),
         ossia=_ossia(view) if view and "ossia" in parts else (),
         drills=tuple(_drills(drills, tell)),
@@ -188,6 +189,10 @@ def _music(view, title="", says=""):
     wide, narrow = (engraved(view, size) for size in (SIZES["usual"], NARROW))
     made = (lines(view, engraving, for_print=True) for engraving in (wide, narrow))
     return Music(title, says, *made, shared_glyphs([wide, narrow]), symbols(view))
+
+
+def _passage(view):
+    return _music(view, says=" ".join(remarks(view.solution)))
 
 
 def _drills(drills, tell):

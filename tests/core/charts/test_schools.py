@@ -53,7 +53,7 @@ def test_another_position_on_the_same_question_is_set_aside_and_no_other():
 def test_a_position_may_prefer_kinds_and_single_fingerings():
     alto = in_hand_of("alto-saxophone", positions=frozenset({"front F throughout", "right hand down"}))
     by_id = alto.catalogue.by_id
-    assert alto.head_starts["F6-front"] == alto.head_starts["A6-hand-down"] == 0.05
+    assert alto.head_starts["F6-front"] == alto.head_starts["A6-hand-down"] == 0.3
     assert "F6-palm" not in alto.head_starts
     assert alto.position_for(by_id["A6-hand-down"]) == "right hand down"
     assert alto.position_for(by_id["F6-palm"]) == ""
