@@ -124,7 +124,8 @@ def _hand(fingering: Fingering, instrument: Instrument, hand: str, naming: Namin
             others[-1] += f" {word}"
         else:
             others.append(word)
-    return ", ".join(filter(None, (" and ".join(thumbs), *others)))
+    by_thumb = " and ".join(filter(None, (", ".join(thumbs[:-1]), *thumbs[-1:])))
+    return ", ".join(filter(None, (by_thumb, *others)))
 
 
 def _number(touch: Touch, naming: Naming) -> str:
