@@ -14,7 +14,7 @@ from enum import StrEnum
 
 from core.charts.catalogue import Catalogue
 from core.charts.chart_format import ChartRow, read_touches
-from core.charts.entry import OWN, Entry
+from core.charts.entry import DERIVED, OWN, Entry
 from core.charts.own_entry import entry_of
 from core.charts.verdict import AskModel, Judged, Verdict, judge
 from core.errors import CoreError, FingeringError, PitchError
@@ -178,9 +178,7 @@ def _read(
     if known is None:
         return AuditRow(row, Finding.OPEN, "", entry)
     why = _other_tendency(entry, known)
-    return AuditRow(
-        row, Finding.DIFFERS if why else Finding.AGREES, why or "as in the catalogue", entry, known
-    )
+    return AuditRow(row, Finding.DIFFERS if why else Finding.AGREES, why or _agreed(known), entry, known)
 
 
 def _judged(row: AuditRow, judged: Judged, catalogue: Catalogue) -> AuditRow:
@@ -196,6 +194,13 @@ def _judged(row: AuditRow, judged: Judged, catalogue: Catalogue) -> AuditRow:
         return replace(row, finding=Finding.DIFFERS, words=difference, known=near)
     words = f"{judged.words}; {difference}"
     return replace(row, finding=Finding(judged.verdict.value), words=words, known=near)
+
+
+def _agreed(known: Entry) -> str:
+    """That a row is known, and with what caution where it is a rule that speaks for it."""
+    if known.source not in DERIVED:
+        return "as in the catalogue"
+    return "as derived from the keywork" + (f"; less safe for {known.avoid_when}" if known.avoid_when else "")
 
 
 def _other_tendency(entry: Entry, known: Entry) -> str:

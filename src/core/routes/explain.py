@@ -172,7 +172,7 @@ def reason(table: Table, note: int) -> Reason:
     rival = min(others, key=lambda other: float(through[other]))
     other = route_through(table, note, rival)
     saved = (_faults(problem, other) - _faults(problem, table.slots)).weighted(problem.weights)
-    starts = [float(trellis.head_start[trellis.first[:-1] + slots].sum()) for slots in (table.slots, other)]
+    starts = [float(problem.head_start[trellis.first[:-1] + slots].sum()) for slots in (table.slots, other)]
     head_start = starts[0] - starts[1]
     extra = float(saved.total + head_start)
     sure = sureness(problem, table.slots, other, head_start)

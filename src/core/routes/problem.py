@@ -91,6 +91,8 @@ class Problem:
         The weighted sum of `by_note`, less the head start of each slot.
     move : np.ndarray [shape=(n_moves,)]
         The weighted sum of `by_move`.
+    same_way : np.ndarray [shape=(n_slots,)]
+        Head starts for keeping to one way of a note, see `core.routes.one_way`.
     """
 
     given: Given
@@ -102,6 +104,12 @@ class Problem:
     by_move: Faults
     node: FloatArray
     move: FloatArray
+    same_way: FloatArray
+
+    @property
+    def head_start(self) -> FloatArray:
+        """Expected faults that another slot must save before it is taken instead; (n_slots,)."""
+        return self.trellis.head_start + self.same_way
 
     @cached_property
     def events(self) -> tuple[Event, ...]:
@@ -187,7 +195,7 @@ class Problem:
             If a weight is out of range.
         """
         weights = check_weights(weights)
-        node = self.by_note.weighted(weights).total - self.trellis.head_start
+        node = self.by_note.weighted(weights).total - self.head_start
         return replace(self, weights=weights, node=node, move=self.by_move.weighted(weights).total)
 
     def quicker(self, factor: float) -> Problem:
@@ -256,7 +264,8 @@ def _costed(given: Given, trellis: Trellis, weights: Mapping[str, float]) -> Pro
     goes = [cells[begin : begin + AT_ONCE] for begin in range(0, len(cells), AT_ONCE)]
     parts = [_of_moves(given, trellis, go, given.known, notes).parts for go in goes]
     by_move = Faults(*(np.concatenate(part) for part in zip(*parts, strict=True)))
-    unweighted = Problem(given, trellis, notes, {}, 1.0, by_note, by_move, np.zeros(0), np.zeros(0))
+    nothing, none = np.zeros(0), np.zeros(len(trellis.rows))
+    unweighted = Problem(given, trellis, notes, {}, 1.0, by_note, by_move, nothing, nothing, none)
     return unweighted.weighing(weights)
 
 
@@ -323,7 +332,6 @@ def make_problem(
         usable=usable,
         gap=gap,
         head_start=np.where(np.repeat(gap, count), 0.0, head_start),
-        same_way=np.zeros(len(rows)),
         first_move=first_move,
         ends=ends,
     )

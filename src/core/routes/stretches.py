@@ -252,7 +252,7 @@ class Stretches:
         problem = self.problem
         by_note = problem.faults_of_slots(self.slots, known, notes)
         by_move = problem.faults_of_moves(self.cells, known, notes)
-        start = problem.trellis.head_start[self.slots][:, None]
+        start = problem.head_start[self.slots][:, None]
         return Costs(by_note.weighted(problem.weights).total - start, by_move.weighted(problem.weights).total)
 
     def local(self, stretch: Stretch, slots: IntArray) -> IntArray:

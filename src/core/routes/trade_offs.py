@@ -111,7 +111,7 @@ def _apart(stretches: Stretches, strand: str) -> tuple[Costs, Costs]:
     weights = stretches.problem.weights
     own = Costs(getattr(by_note, strand), getattr(by_move, strand))
     rest = {**dict.fromkeys(STRANDS, 1.0), **weights, strand: 0.0}
-    start = stretches.problem.trellis.head_start[stretches.slots][:, None]
+    start = stretches.problem.head_start[stretches.slots][:, None]
     return own, Costs(by_note.weighted(rest).total - start, by_move.weighted(rest).total)
 
 

@@ -41,8 +41,6 @@ class Trellis:
         Rows that cost nothing and cut the route in two.
     head_start : np.ndarray [shape=(n_slots,)]
         Expected faults that another slot must save before it is taken instead; 0 at a gap.
-    same_way : np.ndarray [shape=(n_slots,)]
-        What of it is for keeping to one way of a note, see `core.routes.one_way`.
     first_move : np.ndarray of int [shape=(n_notes + 2,)]
         Where the moves out of each row begin, and where the last end.
     ends : (np.ndarray, np.ndarray, np.ndarray) of int [shape=(n_moves,)]
@@ -55,7 +53,6 @@ class Trellis:
     usable: BoolArray
     gap: BoolArray
     head_start: FloatArray
-    same_way: FloatArray
     first_move: IntArray
     ends: tuple[IntArray, IntArray, IntArray]
 

@@ -70,6 +70,16 @@ def test_a_hand_is_named_once():
     assert "right right" not in row.words
 
 
+@pytest.mark.parametrize("row", ["F2,1 2 3 | 1 2 3 F,", "A2,1 2 3 | 1 2,", "F3,open,"])
+def test_low_notes_without_the_whisper_are_less_safe_and_not_contradicted(row):
+    (found,) = audited([row], "bassoon").rows
+    assert (found.finding, found.words) == (
+        Finding.AGREES,
+        "as derived from the keywork; less safe for soft attacks, first notes",
+    )
+    assert not found.is_refuted
+
+
 def test_a_row_that_stands_twice_is_said_with_the_first():
     found = audited(["F#4,L1 L2 L3 | R2,", "Gb4,1 2 3 | 2,"]).rows[1]
     assert (found.finding, found.words) == (Finding.DUPLICATE, "the same note and touches stand in row 2")
