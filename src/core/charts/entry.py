@@ -14,7 +14,7 @@ OWN = "teacher's own"
 
 ARITHMETIC, MODEL = "overtone arithmetic", "acoustic model"
 # What no chart says, but the keywork: see `core.charts.held` and `core.charts.one_finger`.
-HELD, STAYS = "derived by rule: a finger stays down", "+"
+HELD, STAYS = "derived by rule: what may stay down, or up", "+"
 ONE_FINGER = "derived by rule: one finger moves"
 DERIVED = (HELD, ONE_FINGER)
 MECHANISM = "derived from the mechanism"

@@ -106,6 +106,8 @@ def _concerns(rest: Rest, entry: Entry, instrument: Instrument) -> bool:
 def _good_for(rest: Rest) -> str:
     if not rest.touches:
         return f"fast moves: {rest.says}"
+    if rest.instead:
+        return f"notes while {rest.says} is on: a finger is free"
     return f"notes beside those that need {rest.says}: it stays down"
 
 
