@@ -22,8 +22,8 @@ STEPS_AROUND = (-2, -1, 1, 2)
 
 
 @dataclass(frozen=True)
-class Beside:
-    """The fingering of a note around, and how often the hands stumble on the way into and out of this one."""
+class Neighbour:
+    """The fingering taken for a note around, and how often the hands stumble on the way into and out of this one."""
 
     entry: Entry
     into: float
@@ -32,7 +32,7 @@ class Beside:
 
 def beside(
     in_hand: InstrumentInHand, note: Pitch, entries: Sequence[Entry], use: Collection[Basis]
-) -> dict[str, dict[int, Beside]]:
+) -> dict[str, dict[int, Neighbour]]:
     """By the ids of fingerings of a note, and by steps around it, what a route takes there.
 
     Those that cannot be played on the instrument in hand are left out. All are solved together, with rests
@@ -54,10 +54,10 @@ def beside(
         pins[f"b{n}"] = entry.id
     events = sounding_events(Passage((Bar(tuple(notes)),)), TEMPO_BPM)
     table = solve(events, in_hand, moves_on(in_hand, use), pins, use=use)
-    found: dict[str, dict[int, Beside]] = {}
+    found: dict[str, dict[int, Neighbour]] = {}
     for n, (entry, step) in enumerate(asked):
         taken = chosen(table, 3 * n)
         if taken is not None:
             into, out = (min(1.0, float(table.move_faults.hands[3 * n + part])) for part in (1, 2))
-            found.setdefault(entry.id, {})[step] = Beside(taken.entry, into, out)
+            found.setdefault(entry.id, {})[step] = Neighbour(taken.entry, into, out)
     return found
