@@ -23,7 +23,7 @@ STEPS_AROUND = (-2, -1, 1, 2)
 
 @dataclass(frozen=True)
 class Neighbour:
-    """The fingering taken for a note around, and how often the hands stumble on the way into and out of this one."""
+    """The fingering taken for a note around, and how often the hands stumble into and out of this one."""
 
     entry: Entry
     into: float
