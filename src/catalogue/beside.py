@@ -1,7 +1,7 @@
 """What goes beside a fingering: the moves to the notes around it, as the route of a bench takes them."""
 
 from collections.abc import Collection, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from fractions import Fraction
 
 from catalogue.in_hand import moves_on
@@ -11,6 +11,7 @@ from core.evidence.sources import Basis
 from core.music.events import sounding_events
 from core.music.passage import Bar, Note, Passage
 from core.music.pitch import Pitch, spell
+from core.routes.demands import Moves
 from core.routes.explain import chosen
 from core.routes.solve import solve
 
@@ -35,9 +36,15 @@ def beside(
 ) -> dict[str, dict[int, Neighbour]]:
     """By the ids of fingerings of a note, and by steps around it, what a route takes there.
 
-    Those that cannot be played on the instrument in hand are left out. All are solved together, with rests
-    between, so that they do not bear on each other.
+    Those that cannot be played on the instrument in hand are left out; one that its chart does not have is
+    taken for the time. All are solved together, with rests between, so that they do not bear on each other.
     """
+    kept = in_hand.catalogue.by_id
+    more = [entry for entry in entries if entry.id not in kept]
+    moves = moves_on(in_hand, use)
+    if more:  # kept by no cache: such a chart is asked for once
+        in_hand = replace(in_hand, catalogue=in_hand.catalogue.with_own(more))
+        moves = Moves(in_hand.catalogue, in_hand.hand)
     steps = [step for step in STEPS_AROUND if note.midi + step in in_hand.instrument.accepted]
     asked = [(entry, step) for entry in entries if not in_hand.lacking(entry) for step in steps]
     if not asked:
@@ -53,7 +60,7 @@ def beside(
         ]
         pins[f"b{n}"] = entry.id
     events = sounding_events(Passage((Bar(tuple(notes)),)), TEMPO_BPM)
-    table = solve(events, in_hand, moves_on(in_hand, use), pins, use=use)
+    table = solve(events, in_hand, moves, pins, use=use)
     found: dict[str, dict[int, Neighbour]] = {}
     for n, (entry, step) in enumerate(asked):
         taken = chosen(table, 3 * n)

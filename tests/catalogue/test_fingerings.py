@@ -666,3 +666,19 @@ def test_an_instruments_page_weighs_only_what_was_heard(signed_in, teacher, owne
     shown = signed_in.get(reverse("catalogue:instrument", args=[owned.pk]))
     assert [(row.note, row.cents) for row in shown.context["page"].rows] == [("B♭4", "13 cents sharp")]
     assert weighed == ["Bb4-bis"]
+
+
+def around(client, **asked):
+    """What the page of a note says of the notes around: each note with its kind, and chances in and out."""
+    words = words_of(page(client, "note", on="alto-saxophone", **asked))
+    return words.partition("Moves to the notes around")[2]
+
+
+def test_the_notes_around_are_fingered_as_a_route_would_and_for_what_no_chart_has_too(signed_in):
+    by_palm = around(signed_in, note="F6", touches="octave palmD palmEb palmF | sideE")
+    by_front = around(signed_in, note="F6", touches="octave frontF L2")
+    assert "E6 a half step below, palm" in by_palm
+    assert "E6 a half step below, front" in by_front
+    untaught = around(signed_in, note="B4", touches="L1 L3")
+    assert "A4 a whole step below" in untaught
+    assert "In (" in untaught

@@ -17,6 +17,7 @@ from catalogue.screens.note_closely import (
 )
 from catalogue.screens.one_note import OneNote, one_note
 from core.charts.entry import Entry, Speaks, Tone
+from core.charts.own_entry import entry_of
 from core.errors import CoreError
 from core.evidence.in_hand import InstrumentInHand
 from core.evidence.sources import ALL_SOURCES, Basis, Handling, Tuning
@@ -29,6 +30,8 @@ from drawing.hands import hands
 from drawing.strands import Stumbles, per_hundred, sentence, strands_of, strands_svg
 from studio.address import Address
 
+# The id of a fingering that is only looked at.
+UNTAUGHT = "looked-at"
 SCALES = (("pitch", Tuning), ("tone", Tone), ("speaks", Speaks), ("hands", Handling))
 
 
@@ -160,7 +163,10 @@ def note_page(in_hand: InstrumentInHand, note: Pitch | None, touches="", without
     use = ALL_SOURCES - {basis for basis in ALL_SOURCES if basis.value in without.split()}
     fingering = _fingering(in_hand, entries, touches, problems)
     asked = _Asked(in_hand, note, use, entries, fingering)
+    looked_at = asked.entry or _untaught(asked)
     besides = beside(in_hand, note, entries, use)
+    if looked_at and looked_at.id not in besides:
+        besides |= beside(in_hand, note, [looked_at], use)
     cards = _cards(asked, besides)
     shipped = in_hand.shipped.find(note, fingering)
     entry, written = asked.entry, format_fingering(fingering, in_hand.instrument)
@@ -199,7 +205,7 @@ def note_page(in_hand: InstrumentInHand, note: Pitch | None, touches="", without
         against_nearest=against_nearest(asked),
         says=says,
         modelled=modelled_of(asked),
-        around=around_of(asked, besides.get(entry.id, {}) if entry else {}),
+        around=around_of(asked, besides.get(looked_at.id, {}) if looked_at else {}),
         tempo=f"{TEMPO_BPM:.0f}",
         scales=tuple((strand, list(words)) for strand, words in SCALES),
     )
@@ -212,6 +218,13 @@ def _fingering(in_hand, entries, touches, problems) -> Fingering:
         except CoreError as error:
             problems.append(f"The touches in the address cannot be read: {error}.")
     return entries[0].fingering if entries else Fingering()
+
+
+def _untaught(asked):
+    """The fingering looked at as an entry, though no chart has it; None where the hands cannot hold it."""
+    if unholdable(asked.instrument, asked.fingering):
+        return None
+    return entry_of({}, asked.note, asked.fingering, asked.instrument, UNTAUGHT)
 
 
 def _sounding(asked):

@@ -74,7 +74,7 @@ def against_nearest(asked):
 
 
 def around_of(asked, besides):
-    """The moves to and from the notes around; of a fingering that is not kept none is reckoned."""
+    """The moves to and from the notes around."""
     return tuple(
         Around(
             note=one.entry.note,
