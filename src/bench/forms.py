@@ -2,7 +2,9 @@
 
 from django import forms
 
+from bench.services import NOTE, OVER
 from core.evidence.sources import ALL_SOURCES, Basis
+from core.music.aims import Aim
 from core.music.events import TEMPO_MAX_BPM, TEMPO_MIN_BPM
 from core.music.intonation import EQUAL, HARMONY, KEY, ROOTS, root_words
 from core.music.ornaments import LIVELY_PER_S
@@ -35,6 +37,29 @@ class TempoForm(forms.Form):
             wanted = cleaned["tempo_bpm"] + cleaned.get("by", 0)
             cleaned["tempo_bpm"] = min(max(wanted, TEMPO_MIN_BPM), TEMPO_MAX_BPM)
         return cleaned
+
+
+AIM_WORDS = {one: one.value for one in Aim}
+AIM_WORDS |= {Aim.IN_TUNE: "in tune above all", Aim.EASIEST: "easiest above all"}
+
+
+class AimForm(forms.Form):
+    """What is aimed at in a note, and how far that goes."""
+
+    aim = forms.TypedChoiceField(
+        label="Aim here",
+        choices=[("", "plain playing"), *((one.value, words) for one, words in AIM_WORDS.items())],
+        coerce=Aim,
+        empty_value="",
+        required=False,
+        error_messages={"invalid_choice": "Choose one of the aims that are offered."},
+    )
+    over = forms.ChoiceField(
+        label="over",
+        choices=[(one, one) for one in OVER],
+        initial=NOTE,
+        error_messages={"invalid_choice": "Say whether it is for this note, its phrase or all."},
+    )
 
 
 class InstrumentChoice(forms.ModelChoiceField):

@@ -13,12 +13,13 @@ from django.db.models import Max
 
 from bench.queries import opened
 from core.errors import CoreError
-from core.music.events import check_tempo
+from core.music.events import check_tempo, where
+from core.music.phrases import phrases
 from core.music.pitch import check_a4, parse_pitch
 from core.routes.candidates import offer_for
 from core.routes.faults import STRANDS
 from core.routes.trills import partner_of
-from core.words import counted
+from core.words import capital, counted
 from passages.models import State
 from passages.queries import in_hand_for
 from passages.settings import possible
@@ -26,6 +27,8 @@ from studio.access import own
 from studio.refusals import refuse
 
 STATES_KEPT = 1_000
+# Over what an aim is set.
+OVER = NOTE, PHRASE, PASSAGE = "this note", "its phrase", "the whole passage"
 
 
 @transaction.atomic
@@ -113,6 +116,32 @@ def _playable(in_hand, text):
     if gap := offer_for(in_hand, pitch, None, frozenset()).gap:
         raise ValidationError(f"That cannot be played: {gap}.", code="beyond")
     return pitch
+
+
+@transaction.atomic
+def set_aim(teacher, passage, base, note_id, aim, *, over):
+    """Set what is aimed at in a note, its phrase or the whole passage, as `core.music.aims.Aim` names it.
+
+    `over` is one of `OVER`; an empty aim takes it away there.
+    """
+    before = _open(teacher, passage, base)
+    events = before.solution().events
+    place = next((n for n, event in enumerate(events) if event.id == note_id), None)
+    if place is None:
+        raise ValidationError("That note is not in this passage; reload the page.", code="unknown")
+    reach = {
+        NOTE: [place],
+        PHRASE: next(phrase for phrase in phrases(events) if place in phrase),
+        PASSAGE: range(len(events)),
+    }[over]
+    notes = [events[n] for n in reach]
+    aims = {note: one for note, one in before.settings.aims.items() if note not in {e.id for e in notes}}
+    if aim:
+        aims |= {event.id: str(aim) for event in notes}
+    first, last = where(notes[0]), where(notes[-1])
+    there = first if over == NOTE else f"{first} to {last}"
+    what = f"{capital(str(aim))}: {there}" if aim else f"No aim: {there}"
+    return _save(before, replace(before.settings, aims=aims), what)
 
 
 @transaction.atomic

@@ -145,9 +145,9 @@ def _one_note_changed(solution, settings, note) -> Table | None:
     place = solution.note_at.get(note)
     if place is None:
         return None
-    pitch, bans = solution.events[place].written_pitch, frozenset(settings.bans.get(note, ()))
+    event, bans = solution.events[place], frozenset(settings.bans.get(note, ()))
     uses = solution.table.problem.notes.met(place)
-    offer = offer_for(solution.in_hand, pitch, settings.pins.get(note), bans, uses)
+    offer = offer_for(solution.in_hand, event.written_pitch, settings.pins.get(note), bans, uses, event.aim)
     try:
         return one_way(solution.table.with_offer(place, offer))
     except RouteError:

@@ -8,7 +8,7 @@ from django.views.decorators.http import require_GET, require_POST
 
 from bench import queries, services
 from bench.export import FORMS
-from bench.forms import CompareForm, ElsewhereForm, SetUpForm, TempoForm
+from bench.forms import AimForm, CompareForm, ElsewhereForm, SetUpForm, TempoForm
 from bench.screens.bench import bench_page, lines_of_bench, note_at, note_of_bench
 from bench.screens.compare import compare_page
 from bench.screens.elsewhere import elsewhere_page
@@ -54,6 +54,7 @@ def _bench(request, passage, *, state=None, set_up=None, errors=(), apart=None, 
         "other": queries.other_version(passage, opened.state, asked.get("other", "")),
         "passage": passage,
         "set_up": set_up or _set_up_form(opened.settings, passage),
+        "aim": AimForm(initial={"aim": opened.settings.aims.get(shown.note_id, "")}),
         "errors": errors,
         "apart": apart,
         "typed": request.POST if errors else {},
@@ -133,6 +134,8 @@ def _changed(teacher, passage, base, data, set_up):
             return services.name_version(*at, data.get("version", ""))
         case "tempo":
             return services.set_tempo(*at, _valid(TempoForm(data))["tempo_bpm"])
+        case "aim":
+            return services.set_aim(*at, data.get("note", ""), **_valid(AimForm(data)))
         case "set-up":
             _valid(set_up)
             return services.set_up(*at, **set_up.details)

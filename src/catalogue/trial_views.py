@@ -31,13 +31,14 @@ def begin(request):
                 coming_from=here.first[:60],
                 blind="blind" in asked,
                 shuffle="shuffle" in asked,
+                colour="colour" in asked,
             )
             return redirect("catalogue:trial", begun.pk)
         except ValidationError as error:
             problems += error.messages
     also = queries.readable_touches(chosen.in_hand, asked.getlist("also")[:ALSO_LIMIT])
     page = begin_page(chosen.in_hand, note, here.first, also)
-    context = {"page": page, "chosen": chosen, "errors": problems}
+    context = {"page": page, "chosen": chosen, "errors": problems, "colour": "colour" in asked}
     return render(request, "fingerings/trial_begin.html", context, status=422 if problems else 200)
 
 

@@ -8,4 +8,4 @@ from evidence.models import JudgementMade
 class JudgementForm(forms.ModelForm):
     class Meta:
         model = JudgementMade
-        fields = ["pitch", "tone", "speaks", "hands", "remark"]
+        fields = ["pitch", "tone", "colour", "speaks", "hands", "remark"]

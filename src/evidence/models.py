@@ -6,7 +6,7 @@ A fingering is named by the id of its entry in the chart.
 from django.db import models
 from django.db.models import Q
 
-from core.charts.entry import Speaks, Tone
+from core.charts.entry import Colour, Speaks, Tone
 from core.evidence.sources import Handling, Tuning
 from core.practice.attempts import Began, By, Place, Result
 from studio.models import OwnedInstrument
@@ -43,6 +43,7 @@ class Trial(models.Model):
     items = models.JSONField(default=list)
     answers = models.JSONField(default=list)
     blind = models.BooleanField(default=False)
+    colour = models.BooleanField(default=False)
     made = models.DateTimeField(auto_now_add=True)
     finished = models.DateTimeField(null=True, blank=True)
 
@@ -62,11 +63,12 @@ class Prepared(models.Model):
 
 
 class JudgementMade(OfFingering):
-    """A teacher's rating in four strands, in the words of `core.evidence`; empty is not judged."""
+    """A teacher's rating of a fingering, in the words of `core.evidence`; empty is not judged."""
 
     setup = models.PositiveIntegerField()
     pitch = models.CharField(max_length=20, choices=words_of(Tuning), blank=True)
     tone = models.CharField(max_length=20, choices=words_of(Tone), blank=True)
+    colour = models.CharField(max_length=20, choices=words_of(Colour), blank=True)
     speaks = models.CharField(max_length=20, choices=words_of(Speaks), blank=True)
     hands = models.CharField(max_length=20, choices=words_of(Handling), blank=True)
     remark = models.CharField(max_length=300, blank=True)
@@ -80,7 +82,7 @@ class JudgementMade(OfFingering):
     @property
     def words(self):
         """What was judged, in one line; the remark stands apart."""
-        named = {"tone": self.tone, "speaks": self.speaks, "hands": self.hands}
+        named = {"tone": self.tone, "colour": self.colour, "speaks": self.speaks, "hands": self.hands}
         return " · ".join(
             filter(None, (self.pitch, *(f"{name}: {word}" for name, word in named.items() if word)))
         )

@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 from django.db.models import Count
 from django.shortcuts import get_object_or_404
 
-from core.charts.entry import Speaks, Tone
+from core.charts.entry import Colour, Speaks, Tone
 from core.evidence.sources import (
     SLURRED,
     SOFT,
@@ -32,7 +32,7 @@ from evidence.models import (
 from studio.access import of
 
 # What is judged, and on which scale.
-JUDGED = {"pitch": Tuning, "tone": Tone, "speaks": Speaks, "hands": Handling}
+JUDGED = {"pitch": Tuning, "tone": Tone, "colour": Colour, "speaks": Speaks, "hands": Handling}
 # What the way a note begins asks of its fingering.
 ASKS = {Began.TONGUED: 1.0, Began.SLURRED: SLURRED, Began.SOFT: SOFT}
 

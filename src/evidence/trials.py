@@ -1,7 +1,5 @@
 """Trials at the stand: begun, answered a tap at a time, and at the end kept as judgements and readings."""
 
-from dataclasses import asdict
-
 from django.core.exceptions import ValidationError
 from django.db import transaction
 from django.utils import timezone
@@ -20,7 +18,7 @@ UNTRIED = "touches:"  # how an item is named that no chart has
 
 
 @transaction.atomic
-def begin(teacher, owned, *, note_midi, items, coming_from="", blind=False, shuffle=True):
+def begin(teacher, owned, *, note_midi, items, coming_from="", blind=False, shuffle=True, colour=False):
     """Begin a trial of fingerings on a student's instrument.
 
     Parameters
@@ -29,6 +27,8 @@ def begin(teacher, owned, *, note_midi, items, coming_from="", blind=False, shuf
         Ids of entries, or touches after `UNTRIED`; tried in this order unless shuffled.
     coming_from : str
         Id of the entry that each is come to from; empty for none.
+    colour : bool
+        Whether colour is listened for.
     """
     if owned is None:
         raise ValidationError("Only a student's instrument can be tried. Choose one.", code="unknown")
@@ -38,7 +38,12 @@ def begin(teacher, owned, *, note_midi, items, coming_from="", blind=False, shuf
         raise ValidationError(f"At most {rules.ITEMS_LIMIT} fingerings can be tried at once.", code="many")
     owned = own(teacher, owned)
     begun = Trial.objects.create(
-        instrument=owned, setup=owned.setup, note_midi=note_midi, coming_from=coming_from, blind=blind
+        instrument=owned,
+        setup=owned.setup,
+        note_midi=note_midi,
+        coming_from=coming_from,
+        blind=blind,
+        colour=colour,
     )
     begun.items = rules.shuffled(items, begun.pk) if shuffle else list(items)
     begun.save(update_fields=["items"])
@@ -50,10 +55,10 @@ def answer(teacher, trial, word):
     """Keep one tap."""
     trial = _open(teacher, trial)
     try:
-        answers = rules.answered(answers_of(trial), len(trial.items), word)
+        answers = rules.answered(answers_of(trial), len(trial.items), word, colour=trial.colour)
     except CoreError as error:
         raise refuse(error, "answer") from error
-    trial.answers = [_json(one) for one in answers]
+    trial.answers = [one.as_json for one in answers]
     trial.save(update_fields=["answers"])
     return trial
 
@@ -66,9 +71,10 @@ def finish(teacher, trial, in_hand):
         if one.response is None or item not in in_hand.catalogue.by_id:
             continue
         of_it = teacher, trial.instrument, in_hand, item
-        tuning = str(one.tuning) if one.tuning else ""
+        said = {name: str(word) for name in ("tone", "colour") if (word := getattr(one, name))}
+        said |= {"speaks": SPEAKS_WORD[one.response], "pitch": str(one.tuning or "")}
         remark = f"in a trial: {one.words}" if one.response is not TrialResponse.SPEAKS else "in a trial"
-        services.judge(*of_it, remark=remark, trial=trial, speaks=SPEAKS_WORD[one.response], pitch=tuning)
+        services.judge(*of_it, remark=remark, trial=trial, **said)
         if one.cents is not None:
             services.take_readings(*of_it, [one.cents], origin=ReadingsTaken.Origin.TYPED, trial=trial)
     trial.finished = timezone.now()
@@ -78,10 +84,6 @@ def finish(teacher, trial, in_hand):
 
 def answers_of(trial) -> list[Answer]:
     return [Answer.from_json(one) for one in trial.answers]
-
-
-def _json(one: Answer):
-    return {name: value for name, value in asdict(one).items() if value not in (None, "")}
 
 
 def _open(teacher, trial):

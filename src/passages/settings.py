@@ -4,6 +4,7 @@ from dataclasses import asdict, dataclass, field, replace
 
 from core.evidence.in_hand import InstrumentInHand
 from core.evidence.sources import ALL_SOURCES
+from core.music.aims import Aim
 from core.music.events import Manner
 from core.music.intonation import EQUAL
 from core.music.ornaments import LIVELY_PER_S
@@ -33,6 +34,8 @@ class BenchSettings:
     unison : bool
     trills_per_s : float
         These three see `core.music.events.Manner`.
+    aims : dict of note id to str
+        What is aimed at in notes, as `core.music.aims.Aim` names it.
     """
 
     tempo_bpm: float
@@ -46,11 +49,13 @@ class BenchSettings:
     unison: bool = False
     trills_per_s: float = LIVELY_PER_S
     ossia: dict[str, str] = field(default_factory=dict)
+    aims: dict[str, str] = field(default_factory=dict)
 
     @property
     def manner(self) -> Manner:
         """How the music is played; PassageError where it cannot be."""
-        return Manner(self.tuned_to, self.unison, self.trills_per_s)
+        aims = {note: Aim(aim) for note, aim in self.aims.items()}
+        return Manner(self.tuned_to, self.unison, self.trills_per_s, aims)
 
     @classmethod
     def from_json(cls, data):

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 from bench.queries import Opened
 from bench.screens.in_music import Alternation, ColourPair, Grace, alternations, colour_pairs, graces
+from bench.screens.why import more_faults, why
 from bench.solution import Solution
 from catalogue.high_notes import caution_for, taught_first
 from core.charts.entry import Entry
@@ -12,7 +13,7 @@ from core.evidence.sources import Basis
 from core.music.events import Event, where
 from core.music.pitch import frequency_hz, spell
 from core.routes.candidates import BANNED
-from core.routes.explain import NOTEWORTHY, Sure, faults_between, reason
+from core.routes.explain import faults_between
 from core.routes.faults import bends
 from core.routes.sureness import founded
 from core.routes.tempo_map import holds
@@ -22,22 +23,10 @@ from drawing.hands import hands
 from drawing.strands import in_and_out, strands_of, strands_svg
 from studio.address import Address
 
-GAINS = {
-    "pitch": "better in tune",
-    "tone": "the better tone",
-    "speaks": "surer to speak",
-    "hands": "fewer slips",
-}
 # Cents from which on it is told what a player mends.
 WORTH_BENDING = 8.0
 # Faults that to know more may save from which on it is told.
 WORTH_KNOWING = 0.02
-LOSSES = {
-    "pitch": "less in tune",
-    "tone": "of poorer tone",
-    "speaks": "less sure to speak",
-    "hands": "with more slips",
-}
 
 
 @dataclass(frozen=True)
@@ -168,7 +157,7 @@ def inspect(
         move_out=out.sentence if out else "",
         move_query=query(event.id, move=True) if before and note.entry_id == "" else "",
         facts=_facts(note) if tried and tried.chosen else (),
-        why=_why(note, tried) if tried else "",
+        why=why(note, tried) if tried else "",
         alternations=alternations(note),
         graces=graces(note),
         colours=colour_pairs(note),
@@ -224,35 +213,6 @@ def _choice(note, slot, known):
     )
 
 
-def _why(note, tried):
-    """Why the chosen fingering stands here, or what the one tried would do, in words."""
-    if tried.chosen and tried.entry.is_lead and note.offer.nothing_better:
-        return "Nothing better known: a lead, to be tried."
-    if not tried.chosen:
-        return f"With it the passage has {tried.more} than with the chosen route."
-    if tried.pinned:
-        return "Pinned by you."
-    if tried.preferred:
-        return "Preferred on this instrument."
-    why = reason(note.solution.table, note.n)
-    if position := note.in_hand.position_for(tried.entry):
-        return f"As you teach it on this instrument: {position}.{_price(note, why)}"
-    if why.rival is None:
-        alone = len(note.offer.candidates) == 1
-        return f"The only one to choose here{'' if alone else ', unless you pin another'}."
-    without = note.in_hand.without_row(note.event.written_pitch)
-    lacking = "".join(f" “{name}” has no taught fingering here." for name in without)
-    return f"{_against(note, tried.entry, why)}{_unknown_pitch(why.pitch_known)}{lacking}"
-
-
-def _price(note, why):
-    """What a fingering costs that is taken because it is taught; empty where it costs nothing."""
-    if why.rival is None or why.saved.total > -NOTEWORTHY:
-        return ""
-    rival = note.offer.candidates[why.rival].entry
-    return f" It costs {in_100(-why.saved.total)} against {note.in_hand.said(rival.fingering)}."
-
-
 def _missed(in_hand, entry):
     """How often a fingering was missed by this student, and to which note; empty where it never was."""
     heard = in_hand.heard.get(entry.id)
@@ -285,11 +245,11 @@ def _bend(note):
     """What of its departure a player may mend; nothing where it is small, or not known."""
     problem, slot = note.solution.table.problem, note.solution.table.slots[note.n + 1]
     row = problem.trellis.rows[problem.trellis.first[note.n + 1] + slot]
-    cents = float(problem.given.known.pitch[row] - problem.notes.aimed[note.n])
+    cents = float(problem.given.known.pitch[row] - problem.notes.wanted_cents[note.n])
     if not problem.given.known.pitch_known[row] or abs(cents) < WORTH_BENDING:
         return ()
-    mended, aim = round(bends(cents, note.event.seconds)), float(problem.notes.aimed[note.n])
-    tuned = f" of just ({cents_words(aim)})" if round(aim) else ""
+    mended, just = round(bends(cents, note.event.seconds)), float(problem.notes.wanted_cents[note.n])
+    tuned = f" of just ({cents_words(just)})" if round(just) else ""
     way = "down" if cents > 0 else "up, the harder way"
     return (
         f"About {cents_words(cents)}{tuned}: in this length a player bends perhaps {mended} of it {way}.",
@@ -318,36 +278,3 @@ def _holds(note):
 def _after(note, switch):
     entry = note.solution.table.problem.given.chart.entries[switch.after[switch.notes.index(note.n)]]
     return f"{entry.kind_words} {note.in_hand.said(entry.fingering)}"
-
-
-def _against(note, entry, why):
-    """What speaks for a fingering against the next best, and how surely."""
-    rival = note.offer.candidates[why.rival].entry
-    named = f"{rival.kind_words} ({note.in_hand.said(rival.fingering)})"
-    if why.sure is Sure.HARDLY:
-        first = note.in_hand.rank(entry) < note.in_hand.rank(rival)
-        return f"Hardly any difference to {named}{': it comes first in your order' if first else ''}."
-    if why.sure is Sure.OPEN:
-        return f"Open whether it is better than {named}: too little is known. Try both."
-    gain = GAINS.get(why.because, "better all in all")
-    gain += f" over {why.notes} notes" if why.notes > 1 else ""
-    return (
-        f"Chosen over {named}: {why.sure} {gain}{f', though {LOSSES[why.despite]}' if why.despite else ''}."
-    )
-
-
-def _unknown_pitch(known):
-    return {
-        (True, True): "",
-        (False, True): " Its own pitch is not known.",
-        (True, False): " The other's pitch is not known.",
-        (False, False): " The pitch of neither is known.",
-    }[known]
-
-
-def more_faults(extra: float) -> str:
-    """A difference in expected faults as a teacher would say it."""
-    if abs(100 * extra) < 0.5:
-        return "no more faults"
-    count = round(abs(100 * extra))
-    return f"{count} {'more' if extra > 0 else 'fewer'} fault{'' if count == 1 else 's'} in 100 playings"

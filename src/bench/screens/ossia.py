@@ -9,8 +9,9 @@ from bench.systems import NOTE_GAP, ScoreLine, View
 from core.errors import PitchError
 from core.music.ossia import as_played, with_ossia
 from core.music.passage import Passage
+from core.music.phrases import phrases
 from core.music.pitch import Pitch, parse_pitch
-from core.routes.ossia import Departure, Ossia, kept, ossias, phrases
+from core.routes.ossia import Departure, Ossia, kept, ossias
 from core.words import counted
 from drawing.compact import WIDTH, height, small_hands, symbol
 from drawing.engraving import engrave, shared_glyphs

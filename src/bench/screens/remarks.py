@@ -1,18 +1,26 @@
 """What a reader of a passage's fingerings is told besides, on the bench and on sheets."""
 
+from bench.forms import AIM_WORDS
 from bench.solution import Solution
 from core.music.events import where
-from core.routes.remarks import levers_set, same_touches
+from core.routes.remarks import aimed_over, levers_set, same_touches
 from core.words import capital
 
-SAME_MOST = 4
+SAME_MOST, AIMS_MOST = 4, 8
+
+
+def _over(events, one):
+    """From where to where something holds."""
+    first, last = where(events[one.first]), where(events[one.last])
+    return first if one.first == one.last else f"{first} to {last}"
 
 
 def remarks(solution: Solution) -> tuple[str, ...]:
     """The sentences; none where there is nothing to say."""
     in_hand, events, entries = solution.in_hand, solution.events, solution.entries
-    said = [
-        f"{capital(lever.touch.label)} on: {where(events[lever.first])} to {where(events[lever.last])}."
+    said = [f"{capital(AIM_WORDS[one.aim])}: {_over(events, one)}." for one in aimed_over(events)[:AIMS_MOST]]
+    said += [
+        f"{capital(lever.touch.label)} on: {_over(events, lever)}."
         for lever in levers_set(entries, in_hand.instrument)
     ]
     for one in same_touches(entries)[:SAME_MOST]:

@@ -16,7 +16,7 @@ from catalogue.screens.note_closely import (
     toggled,
 )
 from catalogue.screens.one_note import OneNote, one_note
-from core.charts.entry import Entry, Speaks, Tone
+from core.charts.entry import Colour, Entry, Speaks, Tone
 from core.charts.own_entry import entry_of
 from core.errors import CoreError
 from core.evidence.in_hand import InstrumentInHand
@@ -32,7 +32,7 @@ from studio.address import Address
 
 # The id of a fingering that is only looked at.
 UNTAUGHT = "looked-at"
-SCALES = (("pitch", Tuning), ("tone", Tone), ("speaks", Speaks), ("hands", Handling))
+SCALES = (("pitch", Tuning), ("tone", Tone), ("colour", Colour), ("speaks", Speaks), ("hands", Handling))
 
 
 @dataclass(frozen=True)

@@ -3,12 +3,12 @@
 from dataclasses import dataclass
 
 from catalogue.high_notes import asked_first, caution_for
-from core.charts.entry import Entry
+from core.charts.entry import Colour, Entry, Tone
 from core.charts.schools import Position
 from core.errors import CoreError
 from core.evidence.in_hand import InstrumentInHand
 from core.evidence.sources import Tuning
-from core.evidence.trial import CRACKS_TO, Answer, TrialQuestion, TrialResponse, asked, outcome
+from core.evidence.trial import CRACKS_TO, NOT_HEARD, Answer, TrialQuestion, TrialResponse, asked, outcome
 from core.instruments.fingering import Fingering, format_fingering, parse_fingering
 from core.music.pitch import Pitch, spell
 from drawing.compact import small_hands
@@ -22,7 +22,15 @@ QUESTIONS = {
     TrialQuestion.CRACKS_TO: ("To what does it crack?", [(one, one) for one in CRACKS_TO]),
     TrialQuestion.TUNING: (
         "Where does it lie?",
-        [*((one.value, one.value) for one in Tuning), ("not heard", "did not listen")],
+        [*((one.value, one.value) for one in Tuning), (NOT_HEARD, "did not listen")],
+    ),
+    TrialQuestion.TONE: (
+        "How full is it?",
+        [*((one.value, one.value) for one in Tone), (NOT_HEARD, "did not listen")],
+    ),
+    TrialQuestion.COLOUR: (
+        "Of what colour?",
+        [*((one.value, one.value) for one in Colour), (NOT_HEARD, "did not listen")],
     ),
 }
 
@@ -175,7 +183,7 @@ def _read(in_hand, item) -> tuple[Entry | None, Fingering | None]:
 def at_stand(in_hand: InstrumentInHand, trial) -> AtStand | None:
     """The fingering at hand; None when all are through."""
     answers, note = answers_of(trial), spell(trial.note_midi)
-    at = asked(answers, len(trial.items))
+    at = asked(answers, len(trial.items), colour=trial.colour)
     if at is None:
         return None
     place, question = at
@@ -247,10 +255,10 @@ def _tried(in_hand, known, note, item, one: Answer):
 
 
 def _moved(old, new):
-    """What of pitch and response is now said otherwise."""
+    """What of pitch, tone and response is now said otherwise."""
     changed = [
         f"{after.name}: {before.words} → {after.words}"
         for before, after in zip(old, new, strict=True)
-        if after.name in ("Pitch", "Speaks") and before.words != after.words
+        if after.name in ("Pitch", "Tone", "Speaks") and before.words != after.words
     ]
     return "; ".join(changed)

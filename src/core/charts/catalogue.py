@@ -20,6 +20,7 @@ from core.charts.entry import (
     ONE_FINGER,
     SOURCES,
     STAYS,
+    Colour,
     Confidence,
     Entry,
     Speaks,
@@ -41,8 +42,9 @@ from core.music.pitch import Pitch, parse_pitch
 COLUMNS = [
     *("id", "note", "kind", "touches", "requires", "partial", "cents", "cents_low", "cents_high"),
     *("tone", "speaks", "good_for", "avoid_when", "only_from", "school", "confidence", "source", "accounts"),
-    "reason",
+    *("reason", "colour"),
 ]
+MAY_LACK = ("colour",)
 
 
 @dataclass(frozen=True, eq=False)
@@ -149,8 +151,9 @@ def parse_catalogue(
     Parameters
     ----------
     charts : sequence of str
-        CSV with the columns of `COLUMNS`, from the family's to the instrument's own; lines that
-        start with ``#`` are comments. A row with the id of one in an earlier chart replaces it.
+        CSV with the columns of `COLUMNS`, of which `MAY_LACK` may be left out, from the family's to the
+        instrument's own; lines that start with ``#`` are comments. A row with the id of one in an earlier
+        chart replaces it.
     instrument : Instrument
     positions : collection of str
         Names of the teaching positions that a row may belong to.
@@ -168,7 +171,8 @@ def parse_catalogue(
     for text in charts:
         lines = [line for line in text.splitlines() if line.strip() and not line.startswith("#")]
         reader = csv.DictReader(lines)
-        if list(reader.fieldnames or ()) != COLUMNS:
+        had = list(reader.fieldnames or ())
+        if had != [name for name in COLUMNS if name in had or name not in MAY_LACK]:
             raise CatalogueError(f"a chart must have the columns {', '.join(COLUMNS)}")
         here: set[str] = set()
         for row in reader:
@@ -222,6 +226,7 @@ def _entry(row: Mapping[str, str], instrument: Instrument, positions: Collection
             reason=row["reason"],
             accounts=row["accounts"],
             form=instrument.form_of(fingering.touches, note),
+            colour=Colour(row["colour"]) if row.get("colour") else None,
         )
     except CoreError:
         raise
@@ -255,8 +260,8 @@ def check_entry(entry: Entry, instrument: Instrument) -> None:
         )
     if not entry.only_from <= set(instrument.touch_by_name):
         raise CatalogueError(f"only_from must name touches, got {sorted(entry.only_from)}")
-    if entry.is_lead and (entry.tendency or entry.tone or entry.speaks):
-        raise CatalogueError("a lead must state no tendency, tone or answer: nobody vouches for them")
+    if entry.is_lead and (entry.tendency or entry.tone or entry.speaks or entry.colour):
+        raise CatalogueError("a lead must state no tendency, tone, colour or answer: nobody vouches for them")
     if entry.source == MODEL and not entry.is_lead:
         raise CatalogueError("what only a model speaks for must be a lead")
     if contradiction := contradicted(entry, instrument):
@@ -331,6 +336,7 @@ def format_catalogue(entries: Iterable[Entry], instrument: Instrument) -> str:
                 entry.source,
                 entry.accounts,
                 entry.reason,
+                entry.colour or "",
             ]
         )
     return out.getvalue()

@@ -33,6 +33,15 @@ class Tone(StrEnum):
     FULL = "full"
 
 
+class Colour(StrEnum):
+    """Colour of tone, covered to bright."""
+
+    COVERED = "covered"
+    DARK = "dark"
+    CLEAR = "clear"
+    BRIGHT = "bright"
+
+
 class Speaks(StrEnum):
     """How surely a note answers."""
 
@@ -75,7 +84,7 @@ class Entry:
     ----------
     partial : int or None
         Resonance used, counted from 1; None where it is not settled.
-    tendency, tone, speaks
+    tendency, tone, colour, speaks
         None is unknown.
     requires : frozenset of str
         Optional touches and fittings that must be there.
@@ -109,6 +118,7 @@ class Entry:
     reason: str
     accounts: str = ""
     form: str = ""
+    colour: Colour | None = None
 
     @property
     def kind_words(self) -> str:

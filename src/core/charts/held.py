@@ -78,6 +78,7 @@ def held(entry: Entry, rest: Rest, instrument: Instrument) -> Entry | None:
         requires=entry.requires | (more & instrument.optional_touches) | set(rest.needs),
         tendency=entry.tendency if same else None,
         tone=entry.tone if same else None,
+        colour=entry.colour if same else None,
         speaks=entry.speaks if same else (Speaks.NEEDS_CARE if spares else None),
         good_for=entry.good_for or _good_for(rest),
         avoid_when="; ".join(filter(None, (entry.avoid_when, "soft attacks, first notes" if spares else ""))),

@@ -18,7 +18,7 @@ from enum import StrEnum
 from statistics import median
 from typing import TypeVar
 
-from core.charts.entry import Confidence, Entry, Speaks, Tone
+from core.charts.entry import Colour, Confidence, Entry, Speaks, Tone
 from core.errors import EvidenceError, NumberError
 from core.numbers import decimal
 
@@ -87,6 +87,7 @@ class Judgement:
     tone: Tone | None = None
     speaks: Speaks | None = None
     hands: Handling | None = None
+    colour: Colour | None = None
 
 
 @dataclass(frozen=True)
@@ -167,6 +168,7 @@ NOTHING_MODELLED = Modelled()
 
 # Worded scales on a line from 0 to 1, evenly spread. A word is no measurement, so it keeps a spread.
 TONE_VALUE = {Tone.THIN: 0.1, Tone.LIGHT: 0.37, Tone.EVEN: 0.63, Tone.FULL: 0.9}
+COLOUR_VALUE = {Colour.COVERED: 0.1, Colour.DARK: 0.37, Colour.CLEAR: 0.63, Colour.BRIGHT: 0.9}
 SPEAKS_VALUE = {Speaks.UNSURE: 0.15, Speaks.NEEDS_CARE: 0.42, Speaks.READY: 0.7, Speaks.SURE: 0.95}
 HANDLING_VALUE = {Handling.AWKWARD: 0.1, Handling.CAREFUL: 0.4, Handling.FAIR: 0.65, Handling.EASY: 0.9}
 HANDLING_FACTOR = {Handling.AWKWARD: 1.35, Handling.CAREFUL: 1.15, Handling.FAIR: 1.0, Handling.EASY: 0.85}
@@ -228,6 +230,22 @@ def tone_estimate(entry: Entry) -> Estimate:
     if entry.tone is None:
         return UNKNOWN_WORD
     return Estimate(TONE_VALUE[entry.tone], WORD_SPREAD[entry.confidence], Basis.TAUGHT)
+
+
+def colour_estimate(entry: Entry) -> Estimate:
+    """Colour of tone, 0 covered to 1 bright, as the chart has it.
+
+    Parameters
+    ----------
+    entry : Entry
+
+    Returns
+    -------
+    Estimate
+    """
+    if entry.colour is None:
+        return UNKNOWN_WORD
+    return Estimate(COLOUR_VALUE[entry.colour], WORD_SPREAD[entry.confidence], Basis.TAUGHT)
 
 
 def speaks_estimate(entry: Entry) -> Estimate:

@@ -18,10 +18,12 @@ from __future__ import annotations
 import math
 from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass
+from typing import NamedTuple
 
 from core.charts.entry import Entry
 from core.evidence.sources import (
     ALL_SOURCES,
+    COLOUR_VALUE,
     HANDLING_FACTOR,
     HANDLING_VALUE,
     JUDGED_CENTS_FLOOR,
@@ -41,6 +43,7 @@ from core.evidence.sources import (
     Heard,
     Judgement,
     Modelled,
+    colour_estimate,
     counted_estimate,
     pitch_estimate,
     read_estimate,
@@ -50,6 +53,18 @@ from core.evidence.sources import (
 
 # How far twins, fingerings whose open holes are the same, may lie apart: the air is the same, the hand not.
 TWIN_CENTS, TWIN_WORD = 1.0, 0.03
+
+
+class HeardStrands(NamedTuple):
+    """Estimates of one kind of source: pitch in cents, the others from 0 to 1."""
+
+    pitch: Sequence[Estimate] = ()
+    tone: Sequence[Estimate] = ()
+    speaks: Sequence[Estimate] = ()
+    colour: Sequence[Estimate] = ()
+
+
+TAUGHT_BY = (pitch_estimate, tone_estimate, speaks_estimate, colour_estimate)
 
 
 @dataclass(frozen=True)
@@ -78,6 +93,7 @@ class Evidence:
     tone: Weighed
     speaks: Weighed
     hands: Weighed
+    colour: Weighed
     hands_factor: float = 1.0
     earlier: int = 0
     kin: str = ""
@@ -151,24 +167,23 @@ def evidence(
     Evidence
     """
     judged, cents = _counting(heard, setup, use)
-    taught = [pitch_estimate(entry), tone_estimate(entry), speaks_estimate(entry)]
-    if Basis.TAUGHT not in use:
-        taught = [UNKNOWN_PITCH, UNKNOWN_WORD, UNKNOWN_WORD]
+    taught = HeardStrands(*([one(entry)] for one in TAUGHT_BY)) if Basis.TAUGHT in use else HeardStrands()
     pitches, answers = (
         [estimate] if estimate and Basis.MODELLED in use else []
         for estimate in (modelled.pitch, modelled.speaks)
     )
-    heard_pitch, heard_tone, heard_speaks = _heard(judged, cents)
-    heard_speaks = [*heard_speaks, *_counted(heard, setup, use)]
-    twin_pitch, twin_tone, twin_speaks = twin_estimates(twins, setup, use)
-    if twin_pitch:  # what the model has read is the same: it would count twice
+    own, twin = _heard(judged, cents), twin_estimates(twins, setup, use)
+    if twin.pitch:  # what the model has read is the same: it would count twice
         pitches = []
     handled = [j.hands for j in judged if j.hands]
     return Evidence(
-        pitch=combine([taught[0], *pitches, *twin_pitch, *heard_pitch], UNKNOWN_PITCH),
-        tone=combine([taught[1], *twin_tone, *heard_tone], UNKNOWN_WORD),
-        speaks=combine([taught[2], *answers, *twin_speaks, *heard_speaks], UNKNOWN_WORD),
+        pitch=combine([*taught.pitch, *pitches, *twin.pitch, *own.pitch], UNKNOWN_PITCH),
+        tone=combine([*taught.tone, *twin.tone, *own.tone], UNKNOWN_WORD),
+        speaks=combine(
+            [*taught.speaks, *answers, *twin.speaks, *own.speaks, *_counted(heard, setup, use)], UNKNOWN_WORD
+        ),
         hands=combine(_judged([HANDLING_VALUE[hands] for hands in handled]), UNKNOWN_WORD),
+        colour=combine([*taught.colour, *twin.colour, *own.colour], UNKNOWN_WORD),
         hands_factor=_hands_factor(handled),
         earlier=sum(j.setup != setup for j in heard.judgements)
         + sum(len(r.cents) for r in heard.readings if r.setup != setup)
@@ -177,10 +192,8 @@ def evidence(
     )
 
 
-def twin_estimates(
-    twins: Heard, setup: int, use: Collection[Basis] = ALL_SOURCES
-) -> tuple[list[Estimate], list[Estimate], list[Estimate]]:
-    """Pitch, tone and response of a fingering by what was heard of its twins.
+def twin_estimates(twins: Heard, setup: int, use: Collection[Basis] = ALL_SOURCES) -> HeardStrands:
+    """Pitch, tone, response and colour of a fingering by what was heard of its twins.
 
     That the keywork leaves the same holes open is the model's word, so they count as modelled, and only
     while both the model and what was heard are switched on.
@@ -194,17 +207,16 @@ def twin_estimates(
 
     Returns
     -------
-    (list of Estimate, list of Estimate, list of Estimate)
-        Of pitch in cents; of tone and response from 0 to 1.
+    HeardStrands
     """
     if Basis.MODELLED not in use:
-        return [], [], []
-    pitch, tone, speaks = _heard(*_counting(twins, setup, use))
+        return HeardStrands()
+    heard = _heard(*_counting(twins, setup, use))
 
-    def told(estimates: list[Estimate], apart: float) -> list[Estimate]:
+    def told(estimates: Sequence[Estimate], apart: float) -> list[Estimate]:
         return [Estimate(e.value, math.hypot(e.spread, apart), Basis.MODELLED, e.count) for e in estimates]
 
-    return told(pitch, TWIN_CENTS), told(tone, TWIN_WORD), told(speaks, TWIN_WORD)
+    return HeardStrands(told(heard.pitch, TWIN_CENTS), *(told(strand, TWIN_WORD) for strand in heard[1:]))
 
 
 def _counting(heard: Heard, setup: int, use: Collection[Basis]) -> tuple[list[Judgement], list[float]]:
@@ -223,16 +235,18 @@ def _counted(heard: Heard, setup: int, use: Collection[Basis]) -> list[Estimate]
     return [counted_estimate(clean, missed, sum(hits.total for hits in some))]
 
 
-def _heard(
-    judged: Sequence[Judgement], cents: Sequence[float]
-) -> tuple[list[Estimate], list[Estimate], list[Estimate]]:
-    """Pitch, tone and response as judged and read."""
+def _heard(judged: Sequence[Judgement], cents: Sequence[float]) -> HeardStrands:
+    """What was judged and read."""
     by_ear = _judged(
         [TUNING_CENTS[j.pitch] for j in judged if j.pitch], JUDGED_CENTS_SPREAD, JUDGED_CENTS_FLOOR
     )
     measured = [read_estimate(cents)] if cents else []
-    tone = _judged([TONE_VALUE[j.tone] for j in judged if j.tone])
-    return [*by_ear, *measured], tone, _judged([SPEAKS_VALUE[j.speaks] for j in judged if j.speaks])
+    return HeardStrands(
+        pitch=[*by_ear, *measured],
+        tone=_judged([TONE_VALUE[j.tone] for j in judged if j.tone]),
+        speaks=_judged([SPEAKS_VALUE[j.speaks] for j in judged if j.speaks]),
+        colour=_judged([COLOUR_VALUE[j.colour] for j in judged if j.colour]),
+    )
 
 
 def _judged(

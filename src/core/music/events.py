@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
-from dataclasses import dataclass, replace
+from collections.abc import Iterable, Iterator, Mapping
+from dataclasses import dataclass, field, replace
 from fractions import Fraction
 
 from core.errors import PassageError, bar_and_beat
-from core.music.intonation import EQUAL, aim, check_tuned_to
+from core.music.aims import Aim
+from core.music.intonation import EQUAL, check_tuned_to, tuned_cents
 from core.music.ornaments import LIVELY_PER_S, Ornament, ornament_of
 from core.music.passage import Note, Passage, PlacedNote, with_fields
 from core.music.pitch import Interval, Pitch
@@ -45,6 +46,8 @@ class Manner:
         Others play the same notes: pitch is heard in short ones, too.
     trills_per_s : float, 4 to 16
         Notes a second that trills are to have.
+    aims : mapping of note id to Aim
+        What is aimed at in some notes.
 
     Raises
     ------
@@ -55,6 +58,7 @@ class Manner:
     tuned_to: str = EQUAL
     unison: bool = False
     trills_per_s: float = LIVELY_PER_S
+    aims: Mapping[str, Aim] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
         check_tuned_to(self.tuned_to)
@@ -94,10 +98,12 @@ class Event:
         It is a grace note of the next event that is none.
     ornament : Ornament or None
         What it alternates with.
-    aim : float, cents
+    tuned_cents : float, cents
         Where it should lie against equal temperament if it is held.
     exposed : bool
         Its pitch is heard as that of a held note, since others play it, too.
+    aim : Aim or None
+        What is aimed at.
     fingering : str
         The first fingering written under one of its notes.
     """
@@ -113,8 +119,9 @@ class Event:
     freed: float = SLURRED
     grace: bool = False
     ornament: Ornament | None = None
-    aim: float = 0.0
+    tuned_cents: float = 0.0
     exposed: bool = False
+    aim: Aim | None = None
 
     @property
     def id(self) -> str:
@@ -234,10 +241,11 @@ def sounding_events(
             ornament=ornament_of(head, passage.key_at(head.id), manner.trills_per_s)
             if head.ornaments
             else None,
-            aim=aim(passage, head.id, head.written_pitch.midi, manner.tuned_to)
+            tuned_cents=tuned_cents(passage, head.id, head.written_pitch.midi, manner.tuned_to)
             if head.written_pitch
             else 0.0,
             exposed=manner.unison,
+            aim=manner.aims.get(head.id),
         )
         events += _with_graces(event, float(GRACE_QUARTERS) * 60.0 / (bpm * factor))
         last_onset, after_rest, open_tie = onset, False, []
@@ -308,6 +316,7 @@ def _with_graces(event: Event, grace_s: float) -> list[Event]:
             attack=event.attack,
             freed=event.freed if n == 0 else SLURRED,
             grace=True,
+            aim=event.aim,
         )
         for n, pitch in enumerate(head.note.grace)
     ]

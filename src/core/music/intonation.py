@@ -36,7 +36,7 @@ def check_tuned_to(tuned_to: str) -> str:
     return tuned_to
 
 
-def aim(passage: Passage, note_id: str, midi: int, tuned_to: str) -> float:
+def tuned_cents(passage: Passage, note_id: str, midi: int, tuned_to: str) -> float:
     """Where a held note should lie against equal temperament, in cents.
 
     Parameters
@@ -57,7 +57,7 @@ def aim(passage: Passage, note_id: str, midi: int, tuned_to: str) -> float:
     Examples
     --------
     >>> from core.music.notation.abc import read_abc
-    >>> aim(read_abc("K:G" + chr(10) + "B|").passage, "n1", 71, KEY)
+    >>> tuned_cents(read_abc("K:G" + chr(10) + "B|").passage, "n1", 71, KEY)
     -13.7
     """
     if tuned_to == EQUAL:

@@ -12,6 +12,7 @@ from core.errors import FingeringError, RouteError
 from core.evidence.in_hand import InstrumentInHand
 from core.instruments.fingering import ON_PURPOSE, Kind, parse_fingering
 from core.instruments.instrument import Instrument
+from core.music.aims import COLOURS, Aim
 from core.music.events import Event
 from core.music.pitch import Pitch
 from core.routes.timing import timing
@@ -99,7 +100,7 @@ def offers(
     RouteError
         If a pinned entry is not one for its note, or needs what is not fitted.
     """
-    kept: dict[tuple[Pitch, str | None, frozenset[str], frozenset[Together]], Offer] = {}
+    kept: dict[tuple[Pitch, str | None, frozenset[str], frozenset[Together], Aim | None], Offer] = {}
     found = []
     notes = timing(events) if in_hand.kept_for else None
     for place, event in enumerate(events):
@@ -109,6 +110,7 @@ def offers(
             pins.get(event.id),
             frozenset(left_out) if left_out else NO_IDS,
             notes.met(place) if notes else NO_USE,
+            event.aim,
         )
         if asked not in kept:
             kept[asked] = offer_for(in_hand, *asked)
@@ -152,6 +154,7 @@ def offer_for(
     pin: str | None,
     bans: frozenset[str],
     uses: frozenset[Together] = NO_USE,
+    aim: Aim | None = None,
 ) -> Offer:
     """Find the fingerings that may serve one note, which is one of some uses; see `offers`.
 
@@ -164,6 +167,8 @@ def offer_for(
     bans : frozenset of str
         Ids of entries that it may not take.
     uses : frozenset of Together
+    aim : Aim or None
+        A colour that is aimed at takes in what is for colour.
 
     Returns
     -------
@@ -184,7 +189,7 @@ def offer_for(
     at_hand = [entry for entry in entries if entry.id not in lacking]
     if pin is not None and pin not in {entry.id for entry in at_hand}:
         raise RouteError(f"the pinned fingering {pin!r} cannot serve written {pitch}")
-    set_apart = {entry.id: why for entry in at_hand if (why := _stands_back(in_hand, entry, uses))}
+    set_apart = {entry.id: why for entry in at_hand if (why := _stands_back(in_hand, entry, uses, aim))}
     nothing_better = False
     for tier in TIERS:
         if not all(entry.id in set_apart for entry in at_hand if entry.id not in bans):
@@ -204,9 +209,9 @@ def offer_for(
     return Offer(candidates, refused, _why_gap(pitch, in_hand.instrument, [*candidates, *refused]))
 
 
-def _stands_back(in_hand: InstrumentInHand, entry: Entry, uses: frozenset[Together]) -> str:
+def _stands_back(in_hand: InstrumentInHand, entry: Entry, uses: frozenset[Together], aim: Aim | None) -> str:
     """Why a fingering is not taken while there is another; empty where it is."""
-    if entry.kind in ON_PURPOSE:
+    if entry.kind in ON_PURPOSE and (aim not in COLOURS or entry.colour is None):
         return PURPOSE
     if entry.fingering.half and not in_hand.hand.half_holes:
         return UNLEARNED

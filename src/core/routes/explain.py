@@ -13,6 +13,7 @@ from enum import StrEnum
 import numpy as np
 
 from core.charts.entry import ONE_FINGER
+from core.music.aims import COLOURS, Aim
 from core.routes.candidates import Candidate
 from core.routes.facility import IntArray
 from core.routes.faults import STRANDS, Faults
@@ -178,7 +179,8 @@ def reason(table: Table, note: int) -> Reason:
     sure = sureness(problem, table.slots, other, head_start)
     places = trellis.rows[trellis.first[note + 1] + [slot, rival]]
     known, other_known = problem.given.known.pitch_known[places].tolist()
-    because, despite = decisive(saved, sure.by_strand, _stated(problem, places))
+    stated = _stated(problem, places, problem.events[note].aim)
+    because, despite = decisive(saved, sure.by_strand, stated)
     return Reason(
         rival=rival,
         saved=saved,
@@ -218,11 +220,17 @@ def how_sure(extra: float, share: float) -> Sure:
     return Sure.CLEARLY if share >= CLEAR and extra >= MATTERS else Sure.PROBABLY
 
 
-def _stated(problem: Problem, places: IntArray) -> frozenset[str]:
-    """Strands of which something is known of each of some fingerings; of the hands it always is."""
+def _stated(problem: Problem, places: IntArray, aim: Aim | None) -> frozenset[str]:
+    """Strands of which something is known of each of two fingerings; of the hands it always is.
+
+    Where a colour is aimed at it is enough that the first is known to have it.
+    """
     known = problem.given.known
     stated = {"pitch": known.pitch_known, "tone": known.tone_known, "speaks": known.speaks_known}
-    return frozenset({"hands", *(strand for strand, of in stated.items() if of[places].all())})
+    found = {"hands", *(strand for strand, of in stated.items() if of[places].all())}
+    if aim in COLOURS:
+        found = found - {"tone"} | ({"tone"} if known.colour_known[places[0]] else set())
+    return frozenset(found)
 
 
 def decisive(saved: Faults, share: Mapping[str, float], stated: Collection[str] = STRANDS) -> tuple[str, str]:

@@ -32,9 +32,10 @@ from core.charts.uses import TOGETHER, Together, Use, avoided_uses, good_uses
 from core.errors import RouteError
 from core.evidence.sources import SLURRED, SOFT, Basis, Estimate
 from core.evidence.weigh import Evidence
+from core.music.aims import Aim
 from core.routes.demands import Demands, stumbles
 from core.routes.facility import BoolArray, FloatArray, IntArray
-from core.routes.timing import Timing
+from core.routes.timing import AIMS, Timing
 
 STRANDS = ("pitch", "tone", "speaks", "hands")
 WEIGHT_MAX = 10.0
@@ -70,6 +71,47 @@ BY_STRAND = {
     "hands": np.array([Use.FAST in some and not some & BEGINS for some in TOGETHER]),
     "tone": np.array([Use.FAST not in some and not some & BEGINS for some in TOGETHER]),
 }
+
+
+@dataclass(frozen=True)
+class AimedAt:
+    """What counts as a fault where something is aimed at.
+
+    Parameters
+    ----------
+    tone, colour : float or None, 0 to 1
+        Tone and colour that are wanted; any departure from them is a fault, however short the note.
+    tone_minded : float
+        How much of a poor tone is minded still.
+    cents : float
+        Times as far out of tune as elsewhere passes.
+    """
+
+    tone: float | None = None
+    colour: float | None = None
+    tone_minded: float = 1.0
+    cents: float = 1.0
+
+
+# In tune above all: from six cents on it is heard, and tone is not minded; easiest above all: twice as much
+# passes as elsewhere, so that the hands decide. Sizes of our choice.
+WANTED: Mapping[Aim | None, AimedAt] = {
+    None: AimedAt(),
+    Aim.FULLER: AimedAt(tone=1.0),
+    Aim.THINNER: AimedAt(tone=0.0),
+    Aim.DARKER: AimedAt(colour=0.3),
+    Aim.BRIGHTER: AimedAt(colour=0.9),
+    Aim.COVERED: AimedAt(colour=0.1),
+    Aim.IN_TUNE: AimedAt(tone_minded=0.0, cents=0.4),
+    Aim.EASIEST: AimedAt(tone_minded=0.0, cents=2.0),
+}
+# The same as columns of `AIMS`; nothing said is nan.
+_WANTED = {
+    part.name: np.array([getattr(WANTED[one], part.name) for one in AIMS], dtype=np.float64)
+    for part in fields(AimedAt)
+}
+# How surely it is heard that tone or colour is not what is aimed at: at the square of so far apart always.
+MISSED_TONE, MISSED_COLOUR = 2.0, 5.0
 
 
 @dataclass(frozen=True)
@@ -177,7 +219,7 @@ class Qualities:
     Parameters
     ----------
     pitch, pitch_spread : np.ndarray [shape=(n,)], cents
-    tone, tone_spread, speaks, speaks_spread : np.ndarray [shape=(n,)], 0 to 1
+    tone, tone_spread, speaks, speaks_spread, colour, colour_spread : np.ndarray [shape=(n,)], 0 to 1
     hands_factor : np.ndarray [shape=(n,)]
         By how much the moves of its hands take longer, or shorter.
     particular : np.ndarray of bool [shape=(n,)]
@@ -188,7 +230,7 @@ class Qualities:
         A number that twins share.
     pitch_known : np.ndarray of bool [shape=(n,)]
         Whether anything is known of the pitch.
-    tone_known, speaks_known : np.ndarray of bool [shape=(n,)]
+    tone_known, speaks_known, colour_known : np.ndarray of bool [shape=(n,)]
         Whether anything is known of them.
     """
 
@@ -198,6 +240,8 @@ class Qualities:
     tone_spread: FloatArray
     speaks: FloatArray
     speaks_spread: FloatArray
+    colour: FloatArray
+    colour_spread: FloatArray
     hands_factor: FloatArray
     particular: BoolArray
     good: BoolArray
@@ -206,6 +250,7 @@ class Qualities:
     pitch_known: BoolArray
     tone_known: BoolArray
     speaks_known: BoolArray
+    colour_known: BoolArray
 
     @cached_property
     def named_uses(self) -> IntArray:
@@ -254,6 +299,8 @@ def qualities(entries: Sequence[Entry], known: Sequence[Evidence]) -> Qualities:
         tone_spread=np.array([e.tone.combined.spread for e in known]),
         speaks=np.array([e.speaks.combined.value for e in known]),
         speaks_spread=np.array([e.speaks.combined.spread for e in known]),
+        colour=np.array([e.colour.combined.value for e in known]),
+        colour_spread=np.array([e.colour.combined.spread for e in known]),
         hands_factor=np.array([e.hands_factor for e in known]),
         particular=np.array([bool(entry.only_from) for entry in entries], dtype=np.bool_),
         good=_columns([good_uses(entry.good_for) for entry in entries]),
@@ -262,6 +309,7 @@ def qualities(entries: Sequence[Entry], known: Sequence[Evidence]) -> Qualities:
         pitch_known=np.array([pitch.basis is not Basis.UNKNOWN for pitch in pitches], dtype=np.bool_),
         tone_known=np.array([bool(e.tone.sources) for e in known], dtype=np.bool_),
         speaks_known=np.array([bool(e.speaks.sources) for e in known], dtype=np.bool_),
+        colour_known=np.array([bool(e.colour.sources) for e in known], dtype=np.bool_),
     )
 
 
@@ -288,7 +336,8 @@ def note_faults(known: Qualities, notes: Timing, at: IntArray, rows: IntArray) -
     """
     known = known.in_columns if notes.seconds.ndim > known.pitch.ndim else known
     seconds = notes.seconds[at]
-    pitch = off_pitch(known.pitch[rows] - notes.aimed[at], known.pitch_spread[rows], notes.heard_s[at])
+    aim, off = notes.aim[at], known.pitch[rows] - notes.wanted_cents[at]
+    pitch = off_pitch(off, known.pitch_spread[rows], notes.heard_s[at], passes(aim))
     heard = 1.0 - np.exp(-seconds / TONE_HEARD_S)
     tone = TONE_MINDED * known.thinness[rows] * heard * (0.6 + 0.7 * notes.loudness[at])
     speaks = NOT_SPEAKING * known.silence[rows] * _attack(notes)[at]
@@ -304,8 +353,34 @@ def note_faults(known: Qualities, notes: Timing, at: IntArray, rows: IntArray) -
         strand: AVOIDED * np.any(avoid & used & where[named], axis=-1) for strand, where in BY_STRAND.items()
     }
     tone = tone + bad["tone"] + OUT_OF_PLACE * out_of_place
+    tone = _as_aimed(known, rows, tone, aim) if aim.any() else tone
     tone, speaks = (np.clip(part, 0.0, CHANCE_LIMIT) for part in (tone, speaks + bad["speaks"]))
     return Faults(pitch, tone, speaks, bad["hands"])
+
+
+def passes(aim: IntArray) -> FloatArray:
+    """How many times as far out of tune as elsewhere passes.
+
+    Parameters
+    ----------
+    aim : np.ndarray of int [shape=(...,)]
+        Places in `AIMS`.
+
+    Returns
+    -------
+    np.ndarray [shape=(...,)], above 0
+    """
+    return np.asarray(_WANTED["cents"][aim])
+
+
+def _as_aimed(known: Qualities, rows: IntArray, tone: FloatArray, aim: IntArray) -> FloatArray:
+    """Faults of tone where something is aimed at; elsewhere as they are."""
+    tone = tone * _WANTED["tone_minded"][aim]
+    for of, missed in (("tone", MISSED_TONE), ("colour", MISSED_COLOUR)):
+        wanted = _WANTED[of][aim]
+        apart = (getattr(known, of)[rows] - wanted) ** 2 + getattr(known, f"{of}_spread")[rows] ** 2
+        tone = np.where(np.isnan(wanted), tone, missed * apart)
+    return np.asarray(tone)
 
 
 # What a player bends on a long note: down with ease, up hardly; and how long it takes to hear and mend.
@@ -335,7 +410,9 @@ def bends(cents: float, seconds: float) -> float:
     return float(min(abs(cents), room))
 
 
-def off_pitch(mean: FloatArray, spread: FloatArray, seconds: FloatArray) -> FloatArray:
+def off_pitch(
+    mean: FloatArray, spread: FloatArray, seconds: FloatArray, times: FloatArray | float = 1.0
+) -> FloatArray:
     """Chance that a note is heard to be out of tune.
 
     Parameters
@@ -344,12 +421,14 @@ def off_pitch(mean: FloatArray, spread: FloatArray, seconds: FloatArray) -> Floa
         Where it lies, sharp positive.
     seconds : np.ndarray [shape=(...,)], seconds
         How long it sounds.
+    times : np.ndarray [shape=(...,)] or float, above 0
+        So many times as far as usual passes.
 
     Returns
     -------
     np.ndarray of the shape of `mean`, 0 to 0.95
     """
-    noticed = NOTICED_CENTS + NOTICED_CENTS_S / np.maximum(seconds, 1e-3)
+    noticed = times * (NOTICED_CENTS + NOTICED_CENTS_S / np.maximum(seconds, 1e-3))
     chance = ndtr((-noticed - mean) / spread) + ndtr((mean - noticed) / spread)
     return np.asarray(np.clip(chance, 0.0, CHANCE_LIMIT))
 

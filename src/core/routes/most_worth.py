@@ -20,7 +20,7 @@ from scipy.special import ndtri
 
 from core.evidence.sources import DAY_CENTS, STEADY_CENTS
 from core.routes.facility import FloatArray
-from core.routes.faults import off_pitch
+from core.routes.faults import off_pitch, passes
 from core.routes.stretches import Stretch, Stretches, best, by_itself, cost_of
 from core.routes.table import Table
 
@@ -87,17 +87,18 @@ def _saved(table: Table, stretches: Stretches, stretch: Stretch, kins: list[int]
     span = stretch.span
     slots = stretches.slots[span]
     entry, note = trellis.rows[slots], trellis.slot_row[slots] - 1
-    seconds = problem.notes.seconds[note]
+    seconds, times = problem.notes.heard_s[note], passes(problem.notes.aim[note])
     known = problem.given.known
-    mean, spread = known.pitch[entry] - problem.notes.aimed[note], known.pitch_spread[entry]
+    mean, spread = known.pitch[entry] - problem.notes.wanted_cents[note], known.pitch_spread[entry]
     after, strays = _after_readings(spread)
     z = ndtri((np.arange(OUTCOMES) + 0.5) / OUTCOMES)
     weight = problem.weights.get("pitch", 1.0)
-    now = off_pitch(mean, spread, seconds)
+    now = off_pitch(mean, spread, seconds, times)
     node = np.repeat(stretches.costs.node[span], len(kins) * OUTCOMES, axis=1)
     for column, one in enumerate(kins):
         mine = np.flatnonzero(known.kin[entry] == one)
-        outcome = off_pitch(mean[mine, None] + strays[mine, None] * z, after[mine, None], seconds[mine, None])
+        here = after[mine, None], seconds[mine, None], times[mine, None]
+        outcome = off_pitch(mean[mine, None] + strays[mine, None] * z, *here)
         node[mine, column * OUTCOMES : (column + 1) * OUTCOMES] += weight * (outcome - now[mine, None])
     alone, costs = by_itself(stretch, stretches.costs, node)
     today = cost_of(alone, costs, stretches.local(stretch, table.slots)[None])[0]

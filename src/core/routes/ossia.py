@@ -15,9 +15,10 @@ from functools import cached_property
 from core.charts.entry import Entry
 from core.evidence.in_hand import InstrumentInHand
 from core.evidence.sources import Basis
-from core.music.events import BREATHS, Event, Manner, sounding_events
+from core.music.events import Event, Manner, sounding_events
 from core.music.ossia import as_played, by_octaves, with_ossia
 from core.music.passage import Passage
+from core.music.phrases import phrases
 from core.music.pitch import Pitch
 from core.routes.candidates import offer_for
 from core.routes.demands import Moves
@@ -25,8 +26,6 @@ from core.routes.explain import chosen
 from core.routes.solve import solve
 from core.routes.table import Table
 
-# A phrase ends at a rest or a breath; a long one also where a bar begins, rather where no slur goes over it.
-LONG, TOO_LONG = 12, 24
 # Phrases with notes beyond reach that are looked at.
 PHRASES = 24
 OCTAVE = 12
@@ -138,28 +137,6 @@ class Phrase:
     notes: range
     beyond: tuple[int, ...]
     offers: tuple[OssiaOffer, ...]
-
-
-def phrases(events: Sequence[Event]) -> list[range]:
-    """The phrases of a passage, as ranges of events.
-
-    Parameters
-    ----------
-    events : sequence of Event
-
-    Returns
-    -------
-    list of range
-    """
-    starts = [0]
-    for n in range(1, len(events)):
-        event, before = events[n], events[n - 1].notes[-1]
-        long = n - starts[-1]
-        new_bar = event.notes[0].bar != before.bar
-        divided = new_bar and long >= (TOO_LONG if event.slurred else LONG)
-        if event.after_rest or before.note.articulations & BREATHS or (divided and not event.grace):
-            starts.append(n)
-    return [range(start, end) for start, end in zip(starts, [*starts[1:], len(events)], strict=True)]
 
 
 def beyond(table: Table, top: Pitch | None = None) -> list[int]:

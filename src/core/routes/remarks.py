@@ -11,6 +11,8 @@ from core.charts.entry import Entry
 from core.instruments.fingering import Fingering
 from core.instruments.instrument import Instrument
 from core.instruments.parts import LEVER, Touch
+from core.music.aims import Aim
+from core.music.events import Event
 from core.music.pitch import Pitch
 
 
@@ -20,6 +22,15 @@ class SameTouches:
 
     fingering: Fingering
     notes: tuple[Pitch, ...]
+
+
+@dataclass(frozen=True)
+class AimedOver:
+    """An aim that holds over notes, the first and the last of them counted from 0."""
+
+    aim: Aim
+    first: int
+    last: int
 
 
 @dataclass(frozen=True)
@@ -55,6 +66,21 @@ def same_touches(entries: Sequence[Entry | None]) -> list[SameTouches]:
         for fingering, by_note in found.items()
         if len(by_note) > 1 and any(e.is_lead or e.partial is None for e in by_note.values())
     ]
+
+
+def aimed_over(events: Sequence[Event]) -> list[AimedOver]:
+    """Find the stretches of a passage over which something is aimed at, in the order of the music.
+
+    Parameters
+    ----------
+    events : sequence of Event
+
+    Returns
+    -------
+    list of AimedOver
+    """
+    runs = [(aim, list(run)) for aim, run in groupby(range(len(events)), key=lambda n: events[n].aim)]
+    return [AimedOver(aim, places[0], places[-1]) for aim, places in runs if aim is not None]
 
 
 def levers_set(entries: Sequence[Entry | None], instrument: Instrument) -> list[LeverSet]:

@@ -29,7 +29,7 @@ from core.routes.stretches import Stretches, through
 from core.routes.table import Table
 
 DRAWS = 256  # the share below errs by at most three in a hundred
-SALT = {"pitch": 1, "tone": 2, "speaks": 3}
+SALT = {"pitch": 1, "tone": 2, "speaks": 3, "colour": 4}
 # A choice is as good as the best while it costs no more than this beside it; in what share of all draws
 # it is, when it is sure, and when it is likely.
 AS_GOOD, SURE, LIKELY = 0.05, 0.9, 0.6
@@ -178,6 +178,8 @@ def draws(known: Qualities, used: Iterable[int]) -> Qualities:
         pitch_spread=day[:, None],
         tone=drawn("tone", known.tone, known.tone_spread),
         tone_spread=nothing,
+        colour=drawn("colour", known.colour, known.colour_spread),
+        colour_spread=nothing,
         speaks=drawn("speaks", known.speaks, known.speaks_spread),
         speaks_spread=nothing,
     )

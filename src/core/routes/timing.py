@@ -9,11 +9,13 @@ from functools import cached_property, reduce
 import numpy as np
 
 from core.charts.uses import TOGETHER, Together, Use
+from core.music.aims import Aim
 from core.music.events import Event
 from core.routes.facility import BoolArray, FloatArray, IntArray
 
 # When a note is long or fast, soft or loud, as charts mean it.
 LONG_S, FAST_S, SOFT_UP_TO, LOUD_FROM = 0.7, 0.25, 0.4, 0.65
+AIMS: tuple[Aim | None, ...] = (None, *Aim)
 ROUNDING_S = 1e-9  # a sixteenth at 60 is a fast note however its length was worked out
 
 
@@ -34,10 +36,12 @@ class Timing:
         How it begins, and whether it dies away to nothing.
     rises : np.ndarray [shape=(n,)], semitones
         From the note before; 0 for the first.
-    aims : np.ndarray [shape=(n,)], cents
+    tuned_cents : np.ndarray [shape=(n,)], cents
         Where a note should lie against equal temperament if it is held.
     exposed : np.ndarray of bool [shape=(n,)]
         Whether its pitch is heard as that of a held note, however short it is.
+    aim : np.ndarray of int [shape=(n,)]
+        What is aimed at, as a place in `AIMS`.
     """
 
     seconds: FloatArray
@@ -48,8 +52,9 @@ class Timing:
     after_rest: BoolArray
     dies: BoolArray
     rises: IntArray
-    aims: FloatArray
+    tuned_cents: FloatArray
     exposed: BoolArray
+    aim: IntArray
 
     @property
     def heard_s(self) -> FloatArray:
@@ -57,9 +62,9 @@ class Timing:
         return np.asarray(np.where(self.exposed, np.maximum(self.seconds, LONG_S), self.seconds))
 
     @property
-    def aimed(self) -> FloatArray:
+    def wanted_cents(self) -> FloatArray:
         """Where each note should lie against equal temperament: only held notes are tuned otherwise."""
-        return np.asarray(np.where(self.heard_s >= LONG_S - ROUNDING_S, self.aims, 0.0))
+        return np.asarray(np.where(self.heard_s >= LONG_S - ROUNDING_S, self.tuned_cents, 0.0))
 
     @cached_property
     def uses(self) -> BoolArray:
@@ -172,6 +177,7 @@ def timing(events: Sequence[Event]) -> Timing:
         slurred=slurred,
         after_rest=np.array([place == 0 or e.after_rest for place, e in enumerate(events)], dtype=np.bool_),
         rises=np.diff(midi, prepend=midi[:1]),
-        aims=np.array([event.aim for event in events], dtype=np.float64),
+        tuned_cents=np.array([event.tuned_cents for event in events], dtype=np.float64),
         exposed=np.array([event.exposed for event in events], dtype=np.bool_),
+        aim=np.array([AIMS.index(event.aim) for event in events], dtype=np.int64),
     )

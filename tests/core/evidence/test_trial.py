@@ -1,7 +1,10 @@
 """Trials at the stand: what is asked, what answers say, and how they come out."""
 
+import json
+
 import pytest
 
+from core.charts.entry import Colour, Tone
 from core.errors import CoreError
 from core.evidence.sources import Tuning
 from core.evidence.trial import (
@@ -16,10 +19,10 @@ from core.evidence.trial import (
 )
 
 
-def taps(*words, count=3):
+def taps(*words, count=3, colour=False):
     answers = []
     for word in words:
-        answers = answered(answers, count, word)
+        answers = answered(answers, count, word, colour=colour)
     return answers
 
 
@@ -28,14 +31,19 @@ def taps(*words, count=3):
     [
         ([], (0, TrialQuestion.RESPONSE)),
         (["speaks"], (0, TrialQuestion.TUNING)),
-        (["speaks", "flat"], (1, TrialQuestion.RESPONSE)),
-        (["speaks", "not heard"], (1, TrialQuestion.RESPONSE)),
+        (["speaks", "flat"], (0, TrialQuestion.TONE)),
+        (["speaks", "not heard"], (0, TrialQuestion.TONE)),
+        (["speaks", "flat", "thin"], (1, TrialQuestion.RESPONSE)),
+        (["speaks", "flat", "not heard"], (1, TrialQuestion.RESPONSE)),
         (["cracks"], (0, TrialQuestion.CRACKS_TO)),
         (["cracks", CRACKS_TO[0]], (1, TrialQuestion.RESPONSE)),
         (["silent", "skip", "speaks"], (2, TrialQuestion.TUNING)),
         (["silent", "skip", "silent"], None),
         (["speaks", "back"], (0, TrialQuestion.RESPONSE)),
         (["speaks", "flat", "back"], (0, TrialQuestion.TUNING)),
+        (["speaks", "flat", "thin", "back"], (0, TrialQuestion.TONE)),
+        (["speaks", "flat", "not heard", "back", "back"], (0, TrialQuestion.TUNING)),
+        (["speaks", "not heard", "not heard", "back", "back"], (0, TrialQuestion.TUNING)),
         (["cracks", CRACKS_TO[1], "back"], (0, TrialQuestion.CRACKS_TO)),
         (["silent", "back"], (0, TrialQuestion.RESPONSE)),
         (["skip", "back"], (0, TrialQuestion.RESPONSE)),
@@ -48,11 +56,25 @@ def test_what_is_asked_next(words, at):
 
 
 @pytest.mark.parametrize(
+    ("words", "at"),
+    [
+        (["speaks", "flat", "thin"], (0, TrialQuestion.COLOUR)),
+        (["speaks", "flat", "thin", "dark"], (1, TrialQuestion.RESPONSE)),
+        (["speaks", "flat", "thin", "dark", "back"], (0, TrialQuestion.COLOUR)),
+        (["cracks", CRACKS_TO[0]], (1, TrialQuestion.RESPONSE)),
+    ],
+)
+def test_colour_is_asked_where_it_is_listened_for(words, at):
+    assert asked(taps(*words, colour=True), 3, colour=True) == at
+
+
+@pytest.mark.parametrize(
     ("words", "said"),
     [
         (["speaks", "sharp"], "speaks, sharp"),
         (["speaks", "-8,5"], "speaks, −8.5 cents"),
         (["speaks", "not heard"], "speaks"),
+        (["speaks", "sharp", "thin"], "speaks, sharp, thin"),
         (["cracks", CRACKS_TO[2]], "cracks to a note above"),
         (["silent"], "silent"),
         (["skip"], "skipped"),
@@ -70,6 +92,7 @@ def test_what_an_answer_says(words, said):
         (["speaks"], "speaks"),
         (["speaks"], "400"),
         (["speaks"], "nan"),
+        (["speaks", "flat"], "bright"),
         (["cracks"], "the moon"),
         (["silent"] * 3, "silent"),
     ],
@@ -83,23 +106,26 @@ def test_an_answer_survives_being_kept():
     for one in (
         Answer(),
         Answer(TrialResponse.SPEAKS, tuning=Tuning.FLAT),
-        Answer(TrialResponse.SPEAKS, cents=-8.5),
+        Answer(TrialResponse.SPEAKS, cents=-8.5, tone=Tone.THIN, unheard=(TrialQuestion.COLOUR,)),
+        Answer(TrialResponse.SPEAKS, tuning=Tuning.SHARP, tone=Tone.EVEN, colour=Colour.DARK),
+        Answer(TrialResponse.CRACKS, to=CRACKS_TO[1]),
     ):
-        kept = {name: value for name, value in vars(one).items() if value not in (None, "")}
-        assert Answer.from_json(kept) == one
+        assert Answer.from_json(json.loads(json.dumps(one.as_json))) == one
+
+
+def test_an_answer_of_before_tone_was_asked_is_read():
+    old = Answer.from_json({"response": "speaks", "heard": False})
+    assert old.told(TrialQuestion.TUNING)
+    assert old.open_question() is TrialQuestion.TONE
 
 
 def test_what_speaks_stands_first_then_what_lies_nearest():
     answers = taps(
         "silent",
-        "speaks",
-        "flat",
-        "cracks",
-        CRACKS_TO[0],
-        "speaks",
-        "5",
-        "speaks",
-        "not heard",
+        *("speaks", "flat", "full"),
+        *("cracks", CRACKS_TO[0]),
+        *("speaks", "5", "thin"),
+        *("speaks", "not heard", "not heard"),
         "skip",
         count=6,
     )

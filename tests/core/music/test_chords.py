@@ -103,5 +103,5 @@ def test_kinds_have_names_in_musicxml_or_none():
 
 def test_held_notes_are_tuned_to_the_chord_in_force():
     passage = read_abc('Q:1/4=60\nL:1/2\nK:C\nE "C"E | "A7"E "N.C."E |').passage
-    aims = [event.aim for event in sounding_events(passage, manner=Manner(HARMONY))]
+    aims = [event.tuned_cents for event in sounding_events(passage, manner=Manner(HARMONY))]
     assert aims == [0.0, -13.7, 2.0, 0.0]

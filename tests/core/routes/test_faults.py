@@ -69,7 +69,7 @@ def test_a_held_third_is_tuned_pure_and_a_short_one_is_not():
     for abc, moved in (("L:1/1\nQ:1/4=60\nK:G\nB|", True), ("L:1/16\nQ:1/4=60\nK:G\nB|", False)):
         passage = read_score(abc.encode()).passage
         manners = (PLAIN, Manner("key"), Manner("key", unison=True))
-        equal, just, together = (timing(sounding_events(passage, 60.0, to)).aimed[0] for to in manners)
+        equal, just, together = (timing(sounding_events(passage, 60.0, to)).wanted_cents[0] for to in manners)
         assert equal == 0
         assert (just == pytest.approx(-13.7)) == moved
         assert together == pytest.approx(-13.7)

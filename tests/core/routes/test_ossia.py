@@ -9,9 +9,10 @@ from core.evidence.sources import ALL_SOURCES
 from core.music.events import PLAIN, sounding_events
 from core.music.notation.abc import read_abc
 from core.music.ossia import as_played, with_ossia
+from core.music.phrases import phrases
 from core.music.pitch import parse_pitch, spell
 from core.routes.explain import chosen, route_faults
-from core.routes.ossia import Departure, Solved, beyond, kept, ossias, phrases
+from core.routes.ossia import Departure, Solved, beyond, kept, ossias
 from core.routes.solve import solve
 from core_shapes import abc_of, in_hand_of
 
