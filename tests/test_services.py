@@ -87,6 +87,7 @@ CALLS = {
     "passages.adopt": lambda t: ((t.passage,), {"semitones": 2, "owned": t.owned}),
     "bench.keep_ossia": lambda t: ((t.passage, t.state, {"n5": "D5"}), {}),
     "bench.name_version": lambda t: ((t.passage, t.state, "x"), {}),
+    "bench.set_aim": lambda t: ((t.passage, t.state, "n5", "covered"), {"over": "its phrase"}),
     "bench.set_tempo": lambda t: ((t.passage, t.state, 80), {}),
     "bench.set_up": lambda t: (
         (t.passage, t.state),

@@ -47,8 +47,8 @@ class AimForm(forms.Form):
     """What is aimed at in a note, and how far that goes."""
 
     aim = forms.TypedChoiceField(
-        label="Aim here",
-        choices=[("", "plain playing"), *((one.value, words) for one, words in AIM_WORDS.items())],
+        label="Aim",
+        choices=[("", "plain"), *((one.value, words) for one, words in AIM_WORDS.items())],
         coerce=Aim,
         empty_value="",
         required=False,

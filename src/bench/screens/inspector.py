@@ -10,6 +10,7 @@ from bench.solution import Solution
 from catalogue.high_notes import caution_for, taught_first
 from core.charts.entry import Entry
 from core.evidence.sources import Basis
+from core.music.aims import COLOURS
 from core.music.events import Event, where
 from core.music.pitch import frequency_hz, spell
 from core.routes.candidates import BANNED
@@ -168,7 +169,9 @@ def inspect(
         closer=closer.to("catalogue:note"),
         counted=spot.at(entry=tried.entry.id if tried else "").to("counting:spot"),
         drills=spot.to("practice:drills"),
-        trial=closer.at(first=before.id if before else "").to("catalogue:trial-begin"),
+        trial=closer.at(first=before.id if before else "").to(
+            "catalogue:trial-begin", colour="on" if event.aim in COLOURS else ""
+        ),
     )
 
 

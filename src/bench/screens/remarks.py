@@ -12,7 +12,7 @@ SAME_MOST, AIMS_MOST = 4, 8
 def _over(events, one):
     """From where to where something holds."""
     first, last = where(events[one.first]), where(events[one.last])
-    return first if one.first == one.last else f"{first} to {last}"
+    return first if one.first == one.last else f"{first} to {last[0].lower()}{last[1:]}"
 
 
 def remarks(solution: Solution) -> tuple[str, ...]:

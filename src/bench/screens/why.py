@@ -19,7 +19,8 @@ LOSSES = {
     "speaks": "less sure to speak",
     "hands": "with more slips",
 }
-# What is gained in tone, and lost, where something is aimed at.
+# What a fingering is that is known to have a colour; what is gained in tone, and lost, by an aim.
+KNOWN_TO_BE = {Aim.DARKER: "darker", Aim.BRIGHTER: "brighter", Aim.COVERED: "covered"}
 AIMED = {
     Aim.FULLER: ("fuller", "less full"),
     Aim.THINNER: ("thinner", "less thin"),
@@ -70,7 +71,7 @@ def _colour_known(note):
     known, wanted = problem.given.known, WANTED[note.event.aim].colour
     entries = problem.trellis.rows[slice(*problem.trellis.first[row : row + 2])]
     serves = known.colour_known[entries] & (np.abs(known.colour[entries] - wanted) <= SERVES)
-    word = AIMED[note.event.aim][0]
+    word = KNOWN_TO_BE[note.event.aim]
     if serves[note.solution.table.slots[row]]:
         return ""
     if not serves.any():

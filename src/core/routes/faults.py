@@ -353,7 +353,8 @@ def note_faults(known: Qualities, notes: Timing, at: IntArray, rows: IntArray) -
         strand: AVOIDED * np.any(avoid & used & where[named], axis=-1) for strand, where in BY_STRAND.items()
     }
     tone = tone + bad["tone"] + OUT_OF_PLACE * out_of_place
-    tone = _as_aimed(known, rows, tone, aim) if aim.any() else tone
+    if aim.any():
+        tone = _as_aimed(known, rows, tone, aim) - notes.unmet[at]
     tone, speaks = (np.clip(part, 0.0, CHANCE_LIMIT) for part in (tone, speaks + bad["speaks"]))
     return Faults(pitch, tone, speaks, bad["hands"])
 
@@ -371,6 +372,24 @@ def passes(aim: IntArray) -> FloatArray:
     np.ndarray [shape=(...,)], above 0
     """
     return np.asarray(_WANTED["cents"][aim])
+
+
+def missed(known: Qualities, rows: IntArray, aim: IntArray) -> FloatArray:
+    """How far a tone or colour that is aimed at is missed; nothing where none is.
+
+    Parameters
+    ----------
+    known : Qualities
+    rows : np.ndarray of int [shape=(n,)]
+        Which fingering, as a place in `known`.
+    aim : np.ndarray of int [shape=(n,)]
+        Places in `AIMS`.
+
+    Returns
+    -------
+    np.ndarray [shape=(n,)], faults
+    """
+    return _as_aimed(known, rows, np.zeros(len(rows)), aim)
 
 
 def _as_aimed(known: Qualities, rows: IntArray, tone: FloatArray, aim: IntArray) -> FloatArray:

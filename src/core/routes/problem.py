@@ -21,7 +21,15 @@ from core.music.events import Event
 from core.routes.candidates import NOTHING_PINNED, Offer
 from core.routes.demands import AT_ONCE, NO_MOVE, Demands, Moves
 from core.routes.facility import BoolArray, FloatArray, IntArray
-from core.routes.faults import Faults, Qualities, check_weights, move_faults, note_faults, qualities
+from core.routes.faults import (
+    Faults,
+    Qualities,
+    check_weights,
+    missed,
+    move_faults,
+    note_faults,
+    qualities,
+)
 from core.routes.timing import Timing, timing
 from core.routes.trellis import Trellis
 from core.routes.trills import Pair, faults_with, pairs, partner_of
@@ -258,7 +266,7 @@ def _of_moves(given: Given, trellis: Trellis, cells: IntArray, known: Qualities,
 
 def _costed(given: Given, trellis: Trellis, weights: Mapping[str, float]) -> Problem:
     """The problem, with the faults of every slot and move."""
-    notes = timing(given.events)
+    notes = _with_unmet(given, trellis, timing(given.events))
     by_note = _of_slots(given, trellis, np.arange(len(trellis.rows)), given.known, notes)
     cells = np.arange(trellis.n_moves)
     goes = [cells[begin : begin + AT_ONCE] for begin in range(0, len(cells), AT_ONCE)]
@@ -267,6 +275,15 @@ def _costed(given: Given, trellis: Trellis, weights: Mapping[str, float]) -> Pro
     nothing, none = np.zeros(0), np.zeros(len(trellis.rows))
     unweighted = Problem(given, trellis, notes, {}, 1.0, by_note, by_move, nothing, nothing, none)
     return unweighted.weighing(weights)
+
+
+def _with_unmet(given: Given, trellis: Trellis, notes: Timing) -> Timing:
+    """The notes with what of their aims no fingering at hand is known to meet."""
+    if not notes.aim.any():
+        return notes
+    at = np.clip(trellis.slot_row - 1, 0, len(given.events) - 1)
+    least = np.minimum.reduceat(missed(given.known, trellis.rows, notes.aim[at]), trellis.first[:-1])
+    return replace(notes, unmet=np.where(trellis.gap[1:-1], 0.0, least[1:-1]))
 
 
 EVERY = (slice(None), slice(None))

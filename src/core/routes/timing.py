@@ -42,6 +42,8 @@ class Timing:
         Whether its pitch is heard as that of a held note, however short it is.
     aim : np.ndarray of int [shape=(n,)]
         What is aimed at, as a place in `AIMS`.
+    unmet : np.ndarray [shape=(n,)], faults
+        How far no fingering at hand is known to meet it: that is nobody's fault, and not counted.
     """
 
     seconds: FloatArray
@@ -55,6 +57,7 @@ class Timing:
     tuned_cents: FloatArray
     exposed: BoolArray
     aim: IntArray
+    unmet: FloatArray
 
     @property
     def heard_s(self) -> FloatArray:
@@ -180,4 +183,5 @@ def timing(events: Sequence[Event]) -> Timing:
         tuned_cents=np.array([event.tuned_cents for event in events], dtype=np.float64),
         exposed=np.array([event.exposed for event in events], dtype=np.bool_),
         aim=np.array([AIMS.index(event.aim) for event in events], dtype=np.int64),
+        unmet=np.zeros(len(events)),
     )

@@ -78,6 +78,16 @@ def test_the_notes_around_keep_their_faults():
     assert plain.move_faults.hands.tolist() == aimed.move_faults.hands.tolist()
 
 
+def test_an_aim_that_nothing_known_meets_is_no_fault():
+    line = "K:C|e4|"
+    plain, aimed = solved("oboe", line, 60), solved("oboe", line, 60, {"n1": Aim.COVERED})
+    assert fault(aimed, "tone") <= fault(plain, "tone")
+    met = solved("alto-saxophone", "K:C|c4|", 60, {"n1": Aim.COVERED}).problem
+    slots = [c.entry.id for c in met.given.offered[0].candidates]
+    by = met.by_note.tone[slice(*met.trellis.first[1:3])]
+    assert by[slots.index("C5-plain")] > 0.5 > 0.01 > by[slots.index("C5-second-of-C4")]
+
+
 def test_what_a_teacher_judged_turns_a_choice():
     name = "b-flat-clarinet"
     judged = replace(
