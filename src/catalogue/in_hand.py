@@ -99,7 +99,7 @@ def make(stored: Stored) -> InstrumentInHand:
     return InstrumentInHand(
         name=stored.name,
         shipped=shipped.catalogue(stored.model),
-        catalogue=chart_in_force(stored.model, stored.own, stored.hidden),
+        catalogue=chart_in_force(stored.model, stored.own, stored.hidden | _better_fitted(stored)),
         tried=shipped.tried(stored.model, stored.fitted),
         own=own_entries(stored.model, stored.own),
         hidden=stored.hidden,
@@ -115,6 +115,11 @@ def make(stored: Stored) -> InstrumentInHand:
         hand=stored.hand,
         moved=MappingProxyType(dict(stored.moved)),
     )
+
+
+def _better_fitted(stored):
+    """Rows that others stand for on an instrument with its fittings."""
+    return shipped.catalogue(stored.model).better_fitted(stored.fitted)
 
 
 @lru_cache(maxsize=IN_HANDS_KEPT)

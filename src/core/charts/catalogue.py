@@ -125,6 +125,26 @@ class Catalogue:
         """
         return [midi for midi in self.instrument.semitones if midi not in self.by_midi]
 
+    def better_fitted(self, fitted: Collection[str]) -> frozenset[str]:
+        """Ids of rows in whose place another has the same touches for the note, and says what a fitting adds.
+
+        Parameters
+        ----------
+        fitted : collection of str
+            Optional touches and fittings that are there.
+
+        Returns
+        -------
+        frozenset of str
+        """
+        there = [entry for entry in self.entries if entry.requires and entry.requires <= set(fitted)]
+        better = {(entry.note.midi, entry.fingering): entry.requires for entry in there}
+        return frozenset(
+            entry.id
+            for entry in self.entries
+            if entry.requires < better.get((entry.note.midi, entry.fingering), frozenset())
+        )
+
     def find(self, written_pitch: Pitch, fingering: Fingering) -> Entry | None:
         """The entry for a note with just these touches, if there is one.
 
@@ -189,9 +209,9 @@ def parse_catalogue(
             check_entry(entry, instrument)
         except CoreError as error:
             raise CatalogueError(f"row {entry.id!r}: {error}") from error
-    seen: dict[tuple[int, Fingering], str] = {}
+    seen: dict[tuple[int, Fingering, frozenset[str]], str] = {}
     for entry in entries.values():
-        other = seen.setdefault((entry.note.midi, entry.fingering), entry.id)
+        other = seen.setdefault((entry.note.midi, entry.fingering, entry.requires), entry.id)
         if other != entry.id:
             raise CatalogueError(f"row {entry.id!r}: the same note and touches stand in row {other!r}")
     return Catalogue(instrument, tuple(entries.values()))
