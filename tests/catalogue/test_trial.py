@@ -38,24 +38,25 @@ def in_hand(owned):
 
 
 def test_from_the_choice_to_what_is_kept(signed_in, owned, two):
-    begun(signed_in, owned, two)
+    begun(signed_in, owned, two, colour="on")
     trial = Trial.objects.get()
     assert trial.items == two  # not shuffled
     shown = words_of(signed_in.get(reverse("catalogue:trial", args=[trial.pk])))
     assert "Does it speak?" in shown
     assert "1 of 2" in shown
-    for word, more in (("speaks", {}), ("cents", {"cents": "-12"}), ("cracks", {}), ("a note above", {})):
-        assert tap(signed_in, trial, word, **more).status_code == 302
+    for word in ("speaks", "cents", "light", "dark", "cracks", "a note above"):
+        assert tap(signed_in, trial, word, cents="-12").status_code == 302
     assert not JudgementMade.objects.exists()  # back is still possible
     assert "Keep what was heard" in words_of(signed_in.get(reverse("catalogue:trial", args=[trial.pk])))
     tap(signed_in, trial, "stop")
-    assert [(row.entry, row.speaks, row.remark) for row in JudgementMade.objects.all()] == [
-        (two[0], "ready", "in a trial"),
-        (two[1], "unsure", "in a trial: cracks to a note above"),
+    judged = JudgementMade.objects.values_list("entry", "speaks", "tone", "colour", "remark")
+    assert list(judged) == [
+        (two[0], "ready", "light", "dark", "in a trial"),
+        (two[1], "unsure", "", "", "in a trial: cracks to a note above"),
     ]
     assert [row.cents for row in ReadingsTaken.objects.all()] == [[-12.0]]
     shown = words_of(signed_in.get(reverse("catalogue:trial", args=[trial.pk])))
-    assert shown.index("Speaks, −12 cents") < shown.index("Cracks to a note above")
+    assert shown.index("Speaks, −12 cents, light, dark") < shown.index("Cracks to a note above")
     assert re.search(r"Pitch: [^;]+ → [^;]+cents flat", shown)  # what it moved
     tap(signed_in, trial, "prefer", entry=two[0])
     assert Preference.objects.get().entry == two[0]

@@ -125,7 +125,7 @@ def audit_chart(
     -------
     Audit
     """
-    seen: dict[tuple[int, Fingering], int] = {}
+    seen: dict[tuple[int, Fingering, str], int] = {}
     read = [_read(row, catalogue, fitted, seen) for row in rows]
     asked = [
         (row.entry.fingering, row.entry.note) for row in read if row.finding is Finding.OPEN and row.entry
@@ -150,7 +150,7 @@ def _pitches(midis: Iterable[int]) -> tuple[Pitch, ...]:
 
 
 def _read(
-    row: ChartRow, catalogue: Catalogue, fitted: frozenset[str], seen: dict[tuple[int, Fingering], int]
+    row: ChartRow, catalogue: Catalogue, fitted: frozenset[str], seen: dict[tuple[int, Fingering, str], int]
 ) -> AuditRow:
     """A row as far as chart, hands and fittings go; open where it is left to keywork and model."""
     instrument = catalogue.instrument
@@ -165,7 +165,7 @@ def _read(
         return AuditRow(row, Finding.OUT_OF_RANGE, f"written {note} lies outside {instrument.accepted_span}")
     if complaints := unholdable(instrument, fingering):
         return AuditRow(row, Finding.IMPOSSIBLE, "; ".join(complaints))
-    first = seen.setdefault((note.midi, fingering), row.line)
+    first = seen.setdefault((note.midi, fingering, row.values.get("requires", "")), row.line)
     if first != row.line:
         return AuditRow(row, Finding.DUPLICATE, f"the same note and touches stand in row {first}")
     try:

@@ -49,7 +49,7 @@ class Reason:
         Weighted faults of the whole passage that the chosen route saves against the best one through
         the rival, strand by strand; below zero where it costs more.
     head_start : float
-        Head starts that the chosen route takes more than the other.
+        Head starts that the chosen route takes more than the other, and form that it keeps better.
     extra : float
         Faults that the passage would cost more with the rival: the sum of the two.
     because, despite : str
@@ -173,8 +173,7 @@ def reason(table: Table, note: int) -> Reason:
     rival = min(others, key=lambda other: float(through[other]))
     other = route_through(table, note, rival)
     saved = (_faults(problem, other) - _faults(problem, table.slots)).weighted(problem.weights)
-    starts = [float(problem.head_start[trellis.first[:-1] + slots].sum()) for slots in (table.slots, other)]
-    head_start = starts[0] - starts[1]
+    head_start = problem.preferred(table.slots) - problem.preferred(other)
     extra = float(saved.total + head_start)
     sure = sureness(problem, table.slots, other, head_start)
     places = trellis.rows[trellis.first[note + 1] + [slot, rival]]

@@ -13,7 +13,7 @@ from core.routes.alternatives import Change, by_stretch, with_change
 from core.routes.demands import HIDDEN_BY_TONGUE, entry_grips
 from core.routes.explain import chosen
 from core.routes.facility import EFFECT_WORDS, IntArray, move_effects
-from core.routes.faults import AVOIDED_BESIDE, BLIP, BROKEN_SLUR, RESHAPED, RESHAPED_SLUR, Faults
+from core.routes.faults import BLIP, BROKEN_SLUR, RESHAPED, RESHAPED_SLUR, Faults
 from core.routes.table import Table
 
 # Chance of a stumble from which a move is one to work on, and a hard one.
@@ -185,6 +185,8 @@ class Closely:
         What else may be heard, in words, and how often.
     faults : Faults
         Unweighted faults of the move.
+    avoided : bool
+        Whether the row of one of the two says that it is to be avoided beside the other note.
     easings : tuple of Easing
         Ways that lower the chance of a stumble, the cheapest first.
     """
@@ -195,6 +197,7 @@ class Closely:
     parts: tuple[tuple[str, float], ...]
     besides: tuple[tuple[str, float], ...]
     faults: Faults
+    avoided: bool
     easings: tuple[Easing, ...]
 
 
@@ -229,10 +232,6 @@ def closely(table: Table, note: int) -> Closely | None:
         ("a finger jumps, and the slur breaks", BROKEN_SLUR * slurred * float(asked.jumps[0])),
         ("a wrong note slips between", BLIP * slurred * float(asked.contrary[0])),
         ("the hands go over to another shape", (RESHAPED_SLUR if slurred else RESHAPED) * asked.reshapes[0]),
-        (
-            "a fingering that is taught to be avoided beside this note",
-            AVOIDED_BESIDE * float(asked.avoided[0]),
-        ),
     ]
     parts = [(EFFECT_WORDS[name], factor * value) for name, value in _effects(table, entries).items()]
     return Closely(
@@ -242,6 +241,7 @@ def closely(table: Table, note: int) -> Closely | None:
         parts=tuple(sorted((part for part in parts if part[1] > 0), key=lambda part: -part[1])),
         besides=tuple((words, float(chance)) for words, chance in besides if chance > 0),
         faults=table.move_faults[note],
+        avoided=bool(asked.avoided[0]),
         easings=_easings(table, note),
     )
 

@@ -22,6 +22,7 @@ from core.routes.candidates import NOTHING_PINNED, Offer
 from core.routes.demands import AT_ONCE, NO_MOVE, Demands, Moves
 from core.routes.facility import BoolArray, FloatArray, IntArray
 from core.routes.faults import (
+    AVOIDED_BESIDE,
     Faults,
     Qualities,
     check_weights,
@@ -98,7 +99,7 @@ class Problem:
     node : np.ndarray [shape=(n_slots,)]
         The weighted sum of `by_note`, less the head start of each slot.
     move : np.ndarray [shape=(n_moves,)]
-        The weighted sum of `by_move`.
+        The weighted sum of `by_move`, and `form`.
     same_way : np.ndarray [shape=(n_slots,)]
         Head starts for keeping to one way of a note, see `core.routes.one_way`.
     """
@@ -118,6 +119,28 @@ class Problem:
     def head_start(self) -> FloatArray:
         """Expected faults that another slot must save before it is taken instead; (n_slots,)."""
         return self.trellis.head_start + self.same_way
+
+    @cached_property
+    def form(self) -> FloatArray:
+        """What every move costs by a row to be avoided beside the other note: no fault; (n_moves,)."""
+        row, gap = self.trellis.ends[0], self.trellis.gap
+        return np.where(gap[row] | gap[row + 1], 0.0, AVOIDED_BESIDE * self.given.demands.avoided)
+
+    def preferred(self, slots: IntArray) -> float:
+        """Head starts that a route takes, less what it costs in form.
+
+        Parameters
+        ----------
+        slots : np.ndarray of int [shape=(n_notes + 2,)]
+            A route, slots counted within their rows.
+
+        Returns
+        -------
+        float, faults
+        """
+        trellis = self.trellis
+        cells = trellis.cells(np.arange(len(slots) - 1), slots[:-1], slots[1:])
+        return float(self.head_start[trellis.first[:-1] + slots].sum() - self.form[cells].sum())
 
     @cached_property
     def events(self) -> tuple[Event, ...]:
@@ -204,7 +227,9 @@ class Problem:
         """
         weights = check_weights(weights)
         node = self.by_note.weighted(weights).total - self.head_start
-        return replace(self, weights=weights, node=node, move=self.by_move.weighted(weights).total)
+        return replace(
+            self, weights=weights, node=node, move=self.by_move.weighted(weights).total + self.form
+        )
 
     def quicker(self, factor: float) -> Problem:
         """The same notes so many times as fast; what they are offered is taken to stay.

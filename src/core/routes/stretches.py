@@ -253,7 +253,10 @@ class Stretches:
         by_note = problem.faults_of_slots(self.slots, known, notes)
         by_move = problem.faults_of_moves(self.cells, known, notes)
         start = problem.head_start[self.slots][:, None]
-        return Costs(by_note.weighted(problem.weights).total - start, by_move.weighted(problem.weights).total)
+        form = problem.form[self.cells][:, None]
+        return Costs(
+            by_note.weighted(problem.weights).total - start, by_move.weighted(problem.weights).total + form
+        )
 
     def local(self, stretch: Stretch, slots: IntArray) -> IntArray:
         """A route of the passage, slots counted within their rows, as usable slots of a stretch's rows.

@@ -11,6 +11,7 @@ from core.charts.entry import DERIVED, Confidence
 from core.instruments.fingering import Held, Kind, parse_fingering
 from core.instruments.keywork import missing, unholdable
 from core.music.pitch import parse_pitch, spell
+from core_shapes import in_hand_of
 from studio.shipped import INSTRUMENTS
 
 SAXOPHONES = [name for name in INSTRUMENTS if name.endswith("saxophone")]
@@ -301,10 +302,21 @@ def test_oboe_half_hole_octaves_and_vents(charts, model):
 def test_oboe_three_fs_and_what_each_needs(charts, model):
     for note in ("F4", "F5"):
         rows = [e for e in charts[model].by_midi[parse_pitch(note).midi] if e.kind is not Kind.HARMONIC]
-        needs = {e.id.split("-")[1]: e.requires for e in rows if "-eb" not in e.id}
+        needs = {e.id.partition("-")[2]: e.requires for e in rows if "-eb" not in e.id}
         assert needs["right"] == set()
         assert needs["left"] == {"leftF"}
         assert needs["forked"] == {"forkedF"}
+        assert needs["forked-plain"] == set()
+
+
+@pytest.mark.parametrize("model", ["oboe", "english-horn"])
+def test_the_plain_fork_stands_where_there_is_no_vent_and_only_there(model):
+    for note in (65, 77):
+        for fitted, stands, not_there in (({"forkedF"}, "-forked", "-plain"), (set(), "-plain", "-forked")):
+            offered = {e.id for e in in_hand_of(model, fitted=frozenset(fitted)).at_hand(note)}
+            forked = {name for name in offered if "forked" in name and "-eb" not in name}
+            assert any(name.endswith(stands) for name in forked)
+            assert not any(name.endswith(not_there) for name in forked)
 
 
 def test_oboe_harmonics_are_twelfths(charts):

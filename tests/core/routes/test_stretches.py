@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from catalogue import shipped
 from core.evidence.sources import Heard, Readings
 from core.routes.alternatives import AS_GOOD, NEAR, by_habit, by_stretch, near
-from core.routes.faults import STRANDS
+from core.routes.faults import AVOIDED_BESIDE, STRANDS
 from core.routes.most_worth import LISTED, WORTH_LISTING, most_worth
 from core.routes.stretches import Costs, Stretches, best, cost_of, through
 from core.routes.sureness import Footing, founded
@@ -110,6 +110,8 @@ def test_exchanges_are_the_corners_of_all_routes(midis, tempo, strand, weight):
     def pair(slots):
         faults = problem.node_faults(slots).summed() + problem.move_faults(slots).summed()
         starts = problem.trellis.head_start[problem.trellis.first[:-1] + slots].sum()
+        cells = problem.trellis.cells(np.arange(len(slots) - 1), slots[:-1], slots[1:])
+        starts -= AVOIDED_BESIDE * problem.given.demands.avoided[cells[1:-1]].sum()
         own = getattr(faults, strand)
         return own, faults.weighted({**problem.weights, strand: 0.0}).total - starts
 
