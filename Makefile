@@ -22,6 +22,7 @@ test: checks
 current: .venv/app.stamp
 	$(PY) tools/coverage_table.py --check
 	$(PY) tools/limits_table.py --check
+	$(PY) tools/sizes_table.py --check
 	$(PY) tools/passages_table.py --check
 	$(PY) tools/hands_table.py --check
 	$(PY) tools/facts_table.py --check
@@ -52,6 +53,10 @@ coverage: .venv/app.stamp
 # docs/limits.md from the code that holds them.
 limits: .venv/app.stamp
 	$(PY) tools/limits_table.py
+
+# The sizes in docs/route.md from the code that holds them.
+sizes: .venv/app.stamp
+	$(PY) tools/sizes_table.py
 
 # docs/passages.md from eighty short lines.
 passages: .venv/app.stamp

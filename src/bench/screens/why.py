@@ -12,6 +12,7 @@ GAINS = {
     "tone": "the better tone",
     "speaks": "surer to speak",
     "hands": "fewer slips",
+    "form": "better form",
 }
 LOSSES = {
     "pitch": "less in tune",

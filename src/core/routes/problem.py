@@ -126,6 +126,20 @@ class Problem:
         row, gap = self.trellis.ends[0], self.trellis.gap
         return np.where(gap[row] | gap[row + 1], 0.0, AVOIDED_BESIDE * self.given.demands.avoided)
 
+    def form_of(self, slots: IntArray) -> float:
+        """What a route costs in form.
+
+        Parameters
+        ----------
+        slots : np.ndarray of int [shape=(n_notes + 2,)]
+            A route, slots counted within their rows.
+
+        Returns
+        -------
+        float, faults
+        """
+        return float(self.form[self.trellis.cells(np.arange(len(slots) - 1), slots[:-1], slots[1:])].sum())
+
     def preferred(self, slots: IntArray) -> float:
         """Head starts that a route takes, less what it costs in form.
 
@@ -138,9 +152,7 @@ class Problem:
         -------
         float, faults
         """
-        trellis = self.trellis
-        cells = trellis.cells(np.arange(len(slots) - 1), slots[:-1], slots[1:])
-        return float(self.head_start[trellis.first[:-1] + slots].sum() - self.form[cells].sum())
+        return float(self.head_start[self.trellis.first[:-1] + slots].sum()) - self.form_of(slots)
 
     @cached_property
     def events(self) -> tuple[Event, ...]:
