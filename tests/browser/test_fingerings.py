@@ -78,7 +78,7 @@ def test_judge_measure_and_prefer_by_keyboard_alone(note):
     note.keyboard.press("Space")  # very flat, then along to sharp
     for _ in range(3):
         note.keyboard.press("ArrowRight")
-    for _ in range(4):  # over tone, speaks and hands to the remark
+    for _ in range(5):  # over tone, colour, speaks and hands to the remark
         note.keyboard.press("Tab")
     note.keyboard.type("lip it down")
     note.keyboard.press("Enter")

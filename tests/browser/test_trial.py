@@ -30,6 +30,8 @@ def test_by_keyboard_alone(stand):
     stand.keyboard.press("m")
     stand.keyboard.type("-8")
     stand.keyboard.press("Enter")
+    expect(asked(stand)).to_have_text("How full is it?")
+    stand.keyboard.press("4")
     expect(stand.locator("#trial")).to_contain_text("2 of 5")
     stand.keyboard.press("2")
     expect(asked(stand)).to_have_text("To what does it crack?")
@@ -41,7 +43,7 @@ def test_by_keyboard_alone(stand):
     expect(stand.locator("#trial")).to_contain_text("4 of 5")
     stand.keyboard.press("x")
     expect(stand.get_by_role("heading", level=1)).to_have_text("G6: what came of it")
-    expect(stand.locator(".tried").first).to_contain_text("Speaks, −8 cents")
+    expect(stand.locator(".tried").first).to_contain_text("Speaks, −8 cents, full")
     stand.keyboard.press("Enter")
     expect(stand.get_by_role("button", name="Preferred")).to_have_attribute("aria-pressed", "true")
     assert [row.cents for row in ReadingsTaken.objects.filter(trial__isnull=False)] == [[-8.0]]
@@ -60,8 +62,11 @@ def test_by_two_pedals_alone(stand):
         for _ in range(place):
             stand.keyboard.press("PageDown")
         stand.keyboard.press("PageUp")
+        expect(asked(stand)).to_have_text("How full is it?")
+        stand.keyboard.press("PageDown")
+        stand.keyboard.press("PageUp")
     expect(stand.get_by_role("button", name="Keep what was heard")).to_be_visible()
-    expect(stand.locator(".tried").first).to_contain_text("Speaks, in tune")
+    expect(stand.locator(".tried").first).to_contain_text("Speaks, in tune, thin")
     stand.keyboard.press("PageUp")
     expect(stand.locator("#trial")).to_contain_text("as judgements and readings")
     assert JudgementMade.objects.filter(trial__isnull=False).count() == 5
