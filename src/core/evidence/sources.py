@@ -12,7 +12,7 @@ Huber (1964), Robust estimation of a location parameter, Annals of Mathematical 
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 from statistics import median
@@ -216,6 +216,11 @@ def pitch_estimate(entry: Entry) -> Estimate:
     return Estimate(entry.tendency.cents, spread * CONFIDENCE_FACTOR[entry.confidence], Basis.TAUGHT)
 
 
+def _of_word(scale: Mapping[T, float], word: T | None, confidence: Confidence) -> Estimate:
+    """What a word of a chart comes to."""
+    return Estimate(scale[word], WORD_SPREAD[confidence], Basis.TAUGHT) if word else UNKNOWN_WORD
+
+
 def tone_estimate(entry: Entry) -> Estimate:
     """Size of tone, 0 thin to 1 full, as the chart has it.
 
@@ -227,9 +232,7 @@ def tone_estimate(entry: Entry) -> Estimate:
     -------
     Estimate
     """
-    if entry.tone is None:
-        return UNKNOWN_WORD
-    return Estimate(TONE_VALUE[entry.tone], WORD_SPREAD[entry.confidence], Basis.TAUGHT)
+    return _of_word(TONE_VALUE, entry.tone, entry.confidence)
 
 
 def colour_estimate(entry: Entry) -> Estimate:
@@ -243,9 +246,7 @@ def colour_estimate(entry: Entry) -> Estimate:
     -------
     Estimate
     """
-    if entry.colour is None:
-        return UNKNOWN_WORD
-    return Estimate(COLOUR_VALUE[entry.colour], WORD_SPREAD[entry.confidence], Basis.TAUGHT)
+    return _of_word(COLOUR_VALUE, entry.colour, entry.confidence)
 
 
 def speaks_estimate(entry: Entry) -> Estimate:
@@ -259,9 +260,7 @@ def speaks_estimate(entry: Entry) -> Estimate:
     -------
     Estimate
     """
-    if entry.speaks is None:
-        return UNKNOWN_WORD
-    return Estimate(SPEAKS_VALUE[entry.speaks], WORD_SPREAD[entry.confidence], Basis.TAUGHT)
+    return _of_word(SPEAKS_VALUE, entry.speaks, entry.confidence)
 
 
 def parse_readings(text: str) -> tuple[float, ...]:

@@ -133,7 +133,13 @@ class Answer:
         return next((q for q in asks if not self.told(q) and (colour or q is not TrialQuestion.COLOUR)), None)
 
     def back(self) -> Answer | None:
-        """The answer without the last of what was asked after the response; None if that was all."""
+        """The answer without the last of what was asked after the response.
+
+        Returns
+        -------
+        Answer or None
+            None if the response was all.
+        """
         told = [
             question for question in (THEN[self.response] if self.response else ()) if self.told(question)
         ]
