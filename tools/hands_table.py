@@ -88,7 +88,12 @@ def needed_s(moves):
     chart = shipped.catalogue(moves[0].model)
     before, after = ([move.sides[n] for move in moves] for n in (0, 1))
     held = [
-        grips(chart.instrument, [f for _, f in side], [_partial(chart, *one) for one in side])
+        grips(
+            chart.instrument,
+            [f for _, f in side],
+            [_partial(chart, *one) for one in side],
+            [parse_pitch(note) for note, _ in side],
+        )
         for side in (before, after)
     ]
     return time_needed_s(move_effects(chart.instrument, *held, Hand(level=PlayerLevel.ADVANCED)))

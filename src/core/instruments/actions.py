@@ -6,7 +6,7 @@ Words (`core.instruments.moves`) and times (`core.routes.facility`) are both mad
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
 from enum import StrEnum
 from typing import Any
 
@@ -16,6 +16,7 @@ import numpy.typing as npt
 from core.instruments.fingering import Fingering
 from core.instruments.instrument import Instrument
 from core.instruments.parts import ROLLING_DIGITS
+from core.music.pitch import Pitch
 
 BoolArray = npt.NDArray[np.bool_]
 IntArray = npt.NDArray[np.int64]
@@ -52,18 +53,26 @@ class Grips:
         Touches in the order of the instrument.
     partial : np.ndarray of int [shape=(...,)]
         Partial that each sounds on; 0 where it is not settled.
+    top : np.ndarray of bool [shape=(...,)]
+        Whether it is for a note of the top register.
     """
 
     full: BoolArray
     half: BoolArray
     flicked: BoolArray
     partial: IntArray
+    top: BoolArray
 
     def __getitem__(self, index: Any) -> Grips:
-        return Grips(self.full[index], self.half[index], self.flicked[index], self.partial[index])
+        return Grips(*(getattr(self, part.name)[index] for part in fields(self)))
 
 
-def grips(instrument: Instrument, fingerings: Sequence[Fingering], partials: Sequence[int | None]) -> Grips:
+def grips(
+    instrument: Instrument,
+    fingerings: Sequence[Fingering],
+    partials: Sequence[int | None],
+    notes: Sequence[Pitch] = (),
+) -> Grips:
     """Lay out fingerings as arrays.
 
     Parameters
@@ -73,6 +82,8 @@ def grips(instrument: Instrument, fingerings: Sequence[Fingering], partials: Seq
         Of length n.
     partials : sequence of int or None
         Of length n; None where it is not settled.
+    notes : sequence of Pitch, optional
+        Of length n; what they are for, as written. Default: not for the top register.
 
     Returns
     -------
@@ -86,7 +97,9 @@ def grips(instrument: Instrument, fingerings: Sequence[Fingering], partials: Seq
         return np.array(rows, dtype=np.bool_).reshape(len(fingerings), len(names))
 
     partial = np.array([partial or 0 for partial in partials], dtype=np.int64)
-    return Grips(held("full"), held("half"), held("momentary"), partial)
+    last = instrument.registers[-1]
+    top = [instrument.register_of(note) == last for note in notes] or [False] * len(fingerings)
+    return Grips(held("full"), held("half"), held("momentary"), partial, np.array(top, dtype=np.bool_))
 
 
 @dataclass(frozen=True)

@@ -250,7 +250,8 @@ def entry_grips(chart: Catalogue, entries: Sequence[Entry]) -> Grips:
     Grips
     """
     fingerings: list[Fingering] = [entry.fingering for entry in entries]
-    return grips(chart.instrument, fingerings, [entry.partial for entry in entries])
+    partials, notes = [entry.partial for entry in entries], [entry.note for entry in entries]
+    return grips(chart.instrument, fingerings, partials, notes)
 
 
 def demands(instrument: Instrument, before: Grips, after: Grips, hand: Hand = ANY_HAND) -> Demands:

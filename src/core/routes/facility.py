@@ -80,6 +80,8 @@ FAR_DIGITS = {"palm", "side", "little"}
 THUMB_WITH_STACK_S = 0.006
 HAND_SHAPE_S = 0.036
 PARTIAL_S = 0.003
+# In the top register the partials lie close together: the mouth has to be there with the hands.
+TOP_S = 0.018
 # A break between registers: every finger beyond the second has to find its place while the air changes.
 BREAK_S, BREAK_FROM = 0.0035, 1
 
@@ -118,6 +120,7 @@ EFFECT_WORDS = {
     "hand_shape": "the hand changes shape",
     "partial": "the voicing changes",
     "break": "many fingers across a break of the registers",
+    "top": "in the top register the mouth has to be there, too",
 }
 
 
@@ -203,6 +206,7 @@ def move_effects(
         "hand_shape": HAND_SHAPE_S * np.asarray(shape, dtype=np.float64),
         "partial": PARTIAL_S * partial,
         "break": BREAK_S * np.maximum(count - BREAK_FROM, 0) * partial,
+        "top": TOP_S * (np.any(moving, axis=-1) & (before.top | after.top)),
     }
     return {name: TIMES[hand.level] * seconds for name, seconds in effects.items()}
 

@@ -187,3 +187,13 @@ def test_what_fingers_miss_is_asked_by_breaks_and_half_holes_whatever_the_tempo(
     slow, slower = (float(stumbles(demands(chart.instrument, a, d, beginner), s)[0]) for s in (2, 8))
     assert slow == pytest.approx(slower, abs=1e-4)
     assert float(stumbles(demands(chart.instrument, a, d, beginner), 2, tongued=True)[0]) < slow
+
+
+def test_in_the_top_register_the_mouth_has_to_be_there_too():
+    chart = shipped.catalogue("b-flat-clarinet")
+    held = {name: entry_grips(chart, [chart.by_id[name]]) for name in ("B5-plain", "C6-plain", "Cs6-lift")}
+    inside = move_effects(chart.instrument, held["B5-plain"], held["C6-plain"])
+    over = move_effects(chart.instrument, held["C6-plain"], held["Cs6-lift"])
+    still = move_effects(chart.instrument, held["Cs6-lift"], held["Cs6-lift"])
+    assert [float(one["top"][0]) for one in (inside, still)] == [0.0, 0.0]
+    assert over["top"][0] > 0
