@@ -4,6 +4,7 @@ from django.core.exceptions import ValidationError
 from django.db import IntegrityError, transaction
 
 from catalogue import queries, shipped
+from catalogue.in_hand import of_usual
 from catalogue.models import OWN_FIELDS, HiddenFingering, OwnFingering
 from core.charts.audit import audit_chart
 from core.charts.chart_format import read_chart, read_touches
@@ -61,7 +62,7 @@ def _check_own(entry, catalogue, reason):
     if catalogue.find(entry.note, entry.fingering):
         raise ValidationError("The catalogue has this fingering for this note already.", code="twice")
     asked = [(entry.fingering, entry.note)]
-    (judged,) = judge(instrument, asked, shipped.model(instrument.name).would_sound)
+    (judged,) = judge(catalogue, asked, of_usual(instrument.name).acoustics)
     if judged.verdict is Verdict.CONTRADICTED and not reason:
         raise ValidationError(f"{sentence(judged.words)} Mend it, or say why you keep it.", code="keywork")
 
@@ -114,9 +115,7 @@ def audit(teacher, in_hand, data):
     """Audit a chart that the teacher brings in; nothing is saved."""
     del teacher  # whoever may look at the instrument may audit a chart for it
     try:
-        return audit_chart(
-            read_chart(data), in_hand.catalogue, in_hand.fitted, in_hand.tried.model.would_sound
-        )
+        return audit_chart(read_chart(data), in_hand.catalogue, in_hand.fitted, in_hand.acoustics)
     except CoreError as error:
         raise refuse(error, "chart") from error
 

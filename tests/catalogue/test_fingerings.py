@@ -605,7 +605,7 @@ def test_charts_to_take_away_agree_when_audited(signed_in, teacher, owned, form)
     for what in ("", "own"):
         answer = page_of_chart(signed_in, form, f"i{owned.pk}", what)
         audit = services.audit(teacher, of_instrument(owned), answer.content)
-        assert set(audit.counts) <= {"agrees", "needs what is not fitted"}
+        assert set(audit.counts) <= {"agrees", "a lead here", "needs what is not fitted"}
     assert page_of_chart(signed_in, "xml", "oboe", "").status_code == 404
     assert b"# Touches: thumb8" in page_of_chart(signed_in, "csv", "oboe", "template").content
 

@@ -48,8 +48,7 @@ def _about_note(asked):
     note, entry = asked.note, asked.entry
     if entry and entry.reason:
         return as_sentence(entry.reason)
-    ask_model = asked.in_hand.tried.model.would_sound
-    (judged,) = judge(asked.instrument, [(asked.fingering, note)], ask_model)
+    (judged,) = judge(asked.in_hand.catalogue, [(asked.fingering, note)], asked.in_hand.acoustics)
     if judged.verdict is Verdict.FITS or entry:
         partials = may_sound(asked.instrument, asked.fingering).get(note.midi)
         return f"{note} is its {ordinal(min(partials))} partial." if partials else ""

@@ -16,9 +16,9 @@ from core.charts.catalogue import Catalogue
 from core.charts.chart_format import ChartRow, read_touches
 from core.charts.entry import DERIVED, OWN, Entry
 from core.charts.own_entry import entry_of
-from core.charts.verdict import AskModel, Judged, Verdict, judge
+from core.charts.verdict import AskModel, Judged, Verdict, judge, misprint
 from core.errors import CoreError, FingeringError, PitchError
-from core.instruments.fingering import Fingering
+from core.instruments.fingering import ON_PURPOSE, Fingering
 from core.instruments.instrument import Instrument
 from core.instruments.keywork import missing, unholdable
 from core.music.pitch import Pitch, parse_pitch, spell
@@ -28,9 +28,10 @@ class Finding(StrEnum):
     """What the audit says of a row."""
 
     AGREES = "agrees"
+    LEAD = "a lead here"
     DIFFERS = "differs from the catalogue"
-    PLAUSIBLE = Verdict.PLAUSIBLE.value
     OPEN = Verdict.OPEN.value
+    DOUBTFUL = Verdict.DOUBTFUL.value
     CONTRADICTED = Verdict.CONTRADICTED.value
     IMPOSSIBLE = "impossible for the hands"
     NOT_FITTED = "needs what is not fitted"
@@ -42,7 +43,7 @@ class Finding(StrEnum):
 
 # Findings with which a row may still be taken over as a fingering of the teacher's own.
 IMPORTABLE = frozenset(
-    {Finding.DIFFERS, Finding.PLAUSIBLE, Finding.OPEN, Finding.CONTRADICTED, Finding.NOT_FITTED}
+    {Finding.DIFFERS, Finding.OPEN, Finding.DOUBTFUL, Finding.CONTRADICTED, Finding.NOT_FITTED}
 )
 
 
@@ -130,7 +131,7 @@ def audit_chart(
     asked = [
         (row.entry.fingering, row.entry.note) for row in read if row.finding is Finding.OPEN and row.entry
     ]
-    verdicts = iter(judge(catalogue.instrument, asked, ask_model))
+    verdicts = iter(judge(catalogue, asked, ask_model))
     found = tuple(
         _judged(row, next(verdicts), catalogue) if row.finding is Finding.OPEN else row for row in read
     )
@@ -174,9 +175,17 @@ def _read(
         return AuditRow(row, Finding.UNREADABLE, str(error))
     known = catalogue.find(note, fingering)
     if lacking := missing(instrument, fingering, known.requires if known else frozenset(), fitted):
-        return AuditRow(row, Finding.NOT_FITTED, f"needs {instrument.labels(lacking)}", entry, known)
+        needs = "the catalogue's row needs" if known else "needs"
+        return AuditRow(row, Finding.NOT_FITTED, f"{needs} {instrument.labels(lacking)}", entry, known)
     if known is None:
         return AuditRow(row, Finding.OPEN, "", entry)
+    if known.is_lead:
+        return AuditRow(row, Finding.LEAD, "nobody vouches for it: try it", entry, known)
+    if known.kind in ON_PURPOSE and row.values.get("kind", "") != known.kind.value:
+        words = misprint(catalogue, fingering, note)
+        if words:
+            words = f"{words} It is kept here as a {known.kind.value} fingering"
+            return AuditRow(row, Finding.DOUBTFUL, words, entry, known)
     why = _other_tendency(entry, known)
     return AuditRow(row, Finding.DIFFERS if why else Finding.AGREES, why or _agreed(known), entry, known)
 
@@ -187,8 +196,8 @@ def _judged(row: AuditRow, judged: Judged, catalogue: Catalogue) -> AuditRow:
     if entry is None:
         return row
     near = nearest(entry.note, entry.fingering, catalogue)
-    if judged.verdict is Verdict.CONTRADICTED:
-        return replace(row, finding=Finding.CONTRADICTED, words=judged.words)
+    if judged.verdict in (Verdict.CONTRADICTED, Verdict.DOUBTFUL):
+        return replace(row, finding=Finding(judged.verdict.value), words=judged.words)
     difference = _difference(entry.fingering, near, entry.note, catalogue.instrument)
     if judged.verdict is Verdict.FITS:
         return replace(row, finding=Finding.DIFFERS, words=difference, known=near)

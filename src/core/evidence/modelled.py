@@ -203,6 +203,33 @@ class TrustedModel:
         states = self.model.states([entry.fingering for entry in anchors])
         return {(entry.note.midi, state.tobytes()) for entry, state in zip(anchors, states, strict=True)}
 
+    def would_sound(self, asked: Sequence[tuple[Fingering, Pitch]]) -> Sequence[float | None]:
+        """As the model's own; see `core.charts.verdict.AskModel`.
+
+        Parameters
+        ----------
+        asked : sequence of (Fingering, Pitch)
+
+        Returns
+        -------
+        sequence of float or None, cents
+        """
+        return self.model.would_sound(asked)
+
+    def told_cents(self, asked: Sequence[tuple[Fingering, Pitch]]) -> list[float | None]:
+        """Cents off written notes, where the model has earned to say so.
+
+        Parameters
+        ----------
+        asked : sequence of (Fingering, Pitch)
+
+        Returns
+        -------
+        list of float or None, cents
+        """
+        rows = self.of_predictions(self.model.predict(asked), asked)
+        return [row.pitch.value if row and row.pitch else None for row in rows]
+
     def of(self, fingering: Fingering, note: Pitch) -> TrustedPrediction | None:
         """What may be shown of a fingering for a written note.
 
