@@ -1,7 +1,7 @@
 """The instrument in hand made from stored values; the same values give the same one, with all it has kept."""
 
 from dataclasses import asdict, dataclass, fields
-from functools import lru_cache
+from functools import cache, lru_cache
 from types import MappingProxyType
 
 from catalogue import shipped
@@ -133,6 +133,17 @@ def own_entries(model, own) -> tuple[Entry, ...]:
         name = f"{OwnFingering.PREFIX}{one.pk}"
         found.append(entry_of(values, parse_pitch(one.note), fingering, whole.instrument, name))
     return tuple(found)
+
+
+@cache
+def _family_rows(family) -> tuple[Entry, ...]:
+    members = [name for name in shipped.INSTRUMENTS if shipped.instrument(name).family == family]
+    return tuple(entry for name in members for entry in shipped.catalogue(name).entries)
+
+
+def family_rows(in_hand: InstrumentInHand) -> tuple[Entry, ...]:
+    """What the charts of all members of a family have, and the teacher's own."""
+    return (*_family_rows(in_hand.instrument.family), *in_hand.own)
 
 
 @lru_cache(maxsize=IN_HANDS_KEPT)

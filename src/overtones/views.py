@@ -5,7 +5,7 @@ from django.shortcuts import render
 from django.views.decorators.http import require_GET
 
 from catalogue.queries import chosen, note_in
-from overtones.queries import simulated_tone
+from overtones.queries import fingering_asked, simulated_tone
 from overtones.screens.overtones import overtones_page
 from overtones.screens.untried import untried_page
 from studio.address import Address
@@ -28,7 +28,8 @@ def near(request):
     here, problems = Address.read(request.GET), []
     at = chosen(request.user, here.on)
     note = note_in(at.in_hand, here.note, problems)
-    page = untried_page(at.in_hand, note, problems, wider=bool(request.GET.get("wider")))
+    vary = fingering_asked(at.in_hand, here.touches, problems) if "vary" in request.GET else None
+    page = untried_page(at.in_hand, note, problems, vary=vary)
     status = 422 if page.problems else 200
     return render(request, "overtones/near.html", {"page": page, "chosen": at}, status=status)
 

@@ -117,9 +117,9 @@ def test_a_lead_stands_apart_until_it_is_preferred(note):
     expect(closely(note).get_by_role("button", name="Preferred here")).to_be_visible()
     closely(note).get_by_role("link", name="Untried ones").click()
     expect(note.get_by_role("heading", level=1)).to_contain_text("Untried")
-    note.get_by_role("link", name=re.compile("wider", re.IGNORECASE)).click()
-    expect(note).to_have_url(re.compile("wide"))
+    note.get_by_role("link", name="Vary this one").first.click()
     expect(note.get_by_role("heading", level=1)).to_contain_text("Untried")
+    expect(note.get_by_text("One touch around")).to_be_visible()
 
 
 def test_readings_that_are_none_are_refused_and_kept_in_their_field(page, site, owned):

@@ -4,9 +4,10 @@ from dataclasses import dataclass
 
 from catalogue.beside import AVAILABLE_S, STEPS_AROUND, TEMPO_BPM
 from catalogue.high_notes import caution_for
+from catalogue.in_hand import family_rows
 from catalogue.model_words import pitch_words, readiness
 from core.evidence.in_hand import InstrumentInHand
-from core.instruments.fingering import format_fingering
+from core.instruments.fingering import Fingering, format_fingering
 from core.music.pitch import Pitch, spell
 from core.overtones.near_search import near_search
 from drawing.compact import small_hands
@@ -28,6 +29,7 @@ class Untried:
     readiness: str
     stumble: str
     query: str
+    vary: str
 
 
 @dataclass(frozen=True)
@@ -36,8 +38,10 @@ class UntriedPage:
 
     Parameters
     ----------
-    wider : bool
-        Whether it was searched wider; `wider_query` is the address that does.
+    no_number : bool
+        Whether the model has earned none for any of them.
+    varied : str
+        Touches of the fingering that is varied; empty where none is. `whole` is the address of all.
     """
 
     note: Pitch
@@ -47,25 +51,27 @@ class UntriedPage:
     back: str
     trial: str
     rows: tuple[Untried, ...]
-    wider: bool
-    wider_query: str
+    no_number: bool
+    varied: str
+    whole: str
 
 
 def untried_page(
-    in_hand: InstrumentInHand, note: Pitch | None, problems=(), *, wider: bool = False
+    in_hand: InstrumentInHand, note: Pitch | None, problems=(), *, vary: Fingering | None = None
 ) -> UntriedPage:
     """Build the page of untried fingerings; for the middle of the range if `note` is None."""
     note = note or in_hand.instrument.middle
     around = [in_hand.plainest(spell(note.midi + step)) for step in STEPS_AROUND]
     found = near_search(
         in_hand.acoustics.model,
+        family_rows(in_hand),
         in_hand.catalogue,
         note,
         in_hand.fitted,
         [entry for entry in around if entry],
         AVAILABLE_S,
         hand=in_hand.hand,
-        wider=wider,
+        vary=vary,
     )
     here = Address(on=in_hand.name, note=note.ascii)
     rows = tuple(_row(in_hand, note, near) for near in found)
@@ -77,8 +83,9 @@ def untried_page(
         back=here.query(),
         trial=here.to("catalogue:trial-begin", also=[row.touches for row in rows[:TRIED_AT_ONCE]]),
         rows=rows,
-        wider=wider,
-        wider_query=here.query(wider="1"),
+        no_number=not any(row.pitch or row.readiness for row in rows),
+        varied=in_hand.said(vary) if vary else "",
+        whole=here.query(),
     )
 
 
@@ -86,15 +93,17 @@ def _row(in_hand, note, near):
     trusted = in_hand.acoustics.of(near.fingering, note)
     touches = format_fingering(near.fingering, in_hand.instrument)
     move = in_hand.move(near.base.fingering, near.fingering)
+    there = Address(on=in_hand.name, note=note.ascii, touches=touches)
     base = f"{near.base.kind_words} {near.base.note}" + " (a lead)" * near.base.is_lead
     margin, even_db = near.prediction.margin, in_hand.acoustics.even_db
     return Untried(
         drawing=small_hands(near.fingering, in_hand),
         touches=touches,
         said=in_hand.said(near.fingering),
-        changed=f"From the {base}: {move.sentence}",
+        changed=f"From the {base}: {move.sentence}" if near.changed else f"The touches of the {base}",
         pitch=pitch_words(trusted) if trusted else "",
         readiness=readiness(margin, even_db) if trusted else "",
         stumble=per_hundred(near.stumble),
-        query=Address(on=in_hand.name, note=note.ascii, touches=touches).query(),
+        query=there.query(),
+        vary=there.query(vary="1"),
     )
