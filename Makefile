@@ -10,7 +10,7 @@ BENCH_ARGS ?=
 WORKERS ?= 2
 ARGS ?=
 
-.PHONY: demo test current checks bench coverage limits passages facts hands foreign structure fit holdout linkages practice drills studio fix static screenshots weigh clean
+.PHONY: demo test current checks bench coverage limits passages search sizes facts hands foreign structure fit holdout linkages practice drills studio fix static screenshots weigh clean
 
 demo: .venv/app.stamp
 	$(PY) tools/demo.py --port $(PORT)
@@ -26,6 +26,7 @@ current: .venv/app.stamp
 	$(PY) tools/passages_table.py --check
 	$(PY) tools/hands_table.py --check
 	$(PY) tools/facts_table.py --check
+	$(PY) tools/search_table.py --check
 	$(PY) tools/holdout.py --check > /dev/null
 	@if [ -d node_modules ]; then npm run --silent check; fi
 
@@ -57,6 +58,10 @@ limits: .venv/app.stamp
 # The sizes in docs/route.md from the code that holds them.
 sizes: .venv/app.stamp
 	$(PY) tools/sizes_table.py
+
+# docs/search.md: taught fingerings that nobody has, and whether the search finds them.
+search: .venv/app.stamp
+	$(PY) tools/search_table.py
 
 # docs/passages.md from eighty short lines.
 passages: .venv/app.stamp

@@ -136,14 +136,32 @@ def own_entries(model, own) -> tuple[Entry, ...]:
 
 
 @cache
-def _family_rows(family) -> tuple[Entry, ...]:
-    members = [name for name in shipped.INSTRUMENTS if shipped.instrument(name).family == family]
-    return tuple(entry for name in members for entry in shipped.catalogue(name).entries)
+def _family(name) -> tuple[str, ...]:
+    """The members of an instrument's family, itself first."""
+    family = shipped.instrument(name).family
+    members = [other for other in shipped.INSTRUMENTS if shipped.instrument(other).family == family]
+    return tuple(sorted(members, key=lambda other: other != name))
+
+
+@cache
+def _family_rows(name) -> tuple[Entry, ...]:
+    return tuple(entry for member in _family(name) for entry in shipped.catalogue(member).entries)
 
 
 def family_rows(in_hand: InstrumentInHand) -> tuple[Entry, ...]:
-    """What the charts of all members of a family have, and the teacher's own."""
-    return (*_family_rows(in_hand.instrument.family), *in_hand.own)
+    """The teacher's own, and what the charts of all members of a family have, its own first."""
+    return (*in_hand.own, *_family_rows(in_hand.instrument.name))
+
+
+def member_with(in_hand: InstrumentInHand, entry: Entry) -> str:
+    """Whose row it is: the label of a sister instrument, or empty for one's own."""
+    if entry in (in_hand.catalogue.by_id.get(entry.id), in_hand.shipped.by_id.get(entry.id)):
+        return ""
+    sisters = (
+        m for m in _family(in_hand.instrument.name) if shipped.catalogue(m).by_id.get(entry.id) == entry
+    )
+    sister = next(sisters, "")
+    return shipped.instrument(sister).label.lower() if sister else ""
 
 
 @lru_cache(maxsize=IN_HANDS_KEPT)

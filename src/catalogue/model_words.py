@@ -85,7 +85,7 @@ def sentences(
     if original is not None and original != fingering:
         found += _difference(acoustics, row, original, note)
     found.append(_cracks(acoustics, row, fingering))
-    return [*found, _tone(acoustics, fingering, note)]
+    return [*found, *_tone(acoustics, fingering, note)]
 
 
 def difference_words(row: TrustedPrediction, other: TrustedPrediction) -> str:
@@ -125,8 +125,13 @@ def _cracks(acoustics, row, fingering):
 
 
 def _tone(acoustics, fingering, note):
+    """What backs its tone; nothing for high notes, where it is not proved, nor without a cutoff."""
+    if acoustics.instrument.register_of(note) == acoustics.instrument.registers[-1]:
+        return []
     backed = acoustics.model.support(fingering, note)
+    if backed is None:
+        return []
     if not backed:
-        return "What backs its tone cannot be told: twice the note lies above the cutoff of the open holes."
+        return ["What backs its tone cannot be told: twice the note lies above the cutoff of the open holes."]
     words = [f"{TIMES[n]} the note {decibels:+.0f} dB" for n, decibels in sorted(backed.items())]
-    return f"What backs its tone: {', '.join(words)}, against the note itself.".replace("-", "−")
+    return [f"What backs its tone: {', '.join(words)}, against the note itself.".replace("-", "−")]

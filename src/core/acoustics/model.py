@@ -240,7 +240,7 @@ class Model:
             )
         return found
 
-    def support(self, fingering: Fingering, pitch: Pitch) -> dict[int, float]:
+    def support(self, fingering: Fingering, pitch: Pitch) -> dict[int, float] | None:
         """How the bore backs twice and three times a note: decibels over the note itself, the median.
 
         Parameters
@@ -250,8 +250,8 @@ class Model:
 
         Returns
         -------
-        dict of int to float
-            Only multiples below the cutoff of the open holes; empty where nothing is known.
+        dict of int to float, or None
+            Only multiples below the cutoff of the open holes; None where no open holes set one.
         """
         sounding = self.sounding_hz(pitch)
         row = self.read(fingering).open_holes
@@ -259,7 +259,7 @@ class Model:
         cutoffs = [cutoff_of(tube, row, geometry.air) for tube, geometry in together]
         known = [cutoff for cutoff in cutoffs if cutoff]
         if not known:
-            return {}
+            return None
         cutoff = median(known)
         curves = [support(self.frequency, curve, sounding, cutoff) for curve in self.curves(fingering)]
         return {n: median(curve[n] for curve in curves) for n in curves[0]}

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 from catalogue.beside import AVAILABLE_S, STEPS_AROUND, TEMPO_BPM
 from catalogue.high_notes import caution_for
-from catalogue.in_hand import family_rows
+from catalogue.in_hand import family_rows, member_with
 from catalogue.model_words import pitch_words, readiness
 from core.evidence.in_hand import InstrumentInHand
 from core.instruments.fingering import Fingering, format_fingering
@@ -38,6 +38,8 @@ class UntriedPage:
 
     Parameters
     ----------
+    beyond : bool
+        Whether it lies above all that charts have.
     no_number : bool
         Whether the model has earned none for any of them.
     varied : str
@@ -47,6 +49,7 @@ class UntriedPage:
     note: Pitch
     problems: tuple[str, ...]
     caution: str
+    beyond: bool
     tempo: str
     back: str
     trial: str
@@ -61,24 +64,25 @@ def untried_page(
 ) -> UntriedPage:
     """Build the page of untried fingerings; for the middle of the range if `note` is None."""
     note = note or in_hand.instrument.middle
-    around = [in_hand.plainest(spell(note.midi + step)) for step in STEPS_AROUND]
+    around = [entry for step in STEPS_AROUND if (entry := in_hand.plainest(spell(note.midi + step)))]
     found = near_search(
         in_hand.acoustics.model,
         family_rows(in_hand),
         in_hand.catalogue,
         note,
         in_hand.fitted,
-        [entry for entry in around if entry],
+        around,
         AVAILABLE_S,
         hand=in_hand.hand,
         vary=vary,
     )
     here = Address(on=in_hand.name, note=note.ascii)
-    rows = tuple(_row(in_hand, note, near) for near in found)
+    rows = tuple(_row(in_hand, note, near, bool(around)) for near in found)
     return UntriedPage(
         note=note,
         problems=tuple(problems),
         caution=caution_for(in_hand, note),
+        beyond=note.midi > in_hand.instrument.written_high.midi,
         tempo=f"{TEMPO_BPM:.0f}",
         back=here.query(),
         trial=here.to("catalogue:trial-begin", also=[row.touches for row in rows[:TRIED_AT_ONCE]]),
@@ -89,12 +93,17 @@ def untried_page(
     )
 
 
-def _row(in_hand, note, near):
+def _in_brackets(words):
+    return f"({text})" if (text := ", ".join(words)) else ""
+
+
+def _row(in_hand, note, near, placed):
     trusted = in_hand.acoustics.of(near.fingering, note)
     touches = format_fingering(near.fingering, in_hand.instrument)
     move = in_hand.move(near.base.fingering, near.fingering)
     there = Address(on=in_hand.name, note=note.ascii, touches=touches)
-    base = f"{near.base.kind_words} {near.base.note}" + " (a lead)" * near.base.is_lead
+    told = filter(None, (member_with(in_hand, near.base), "a lead" if near.base.is_lead else ""))
+    base = " ".join(filter(None, (near.base.kind_words, str(near.base.note), _in_brackets(told))))
     margin, even_db = near.prediction.margin, in_hand.acoustics.even_db
     return Untried(
         drawing=small_hands(near.fingering, in_hand),
@@ -103,7 +112,7 @@ def _row(in_hand, note, near):
         changed=f"From the {base}: {move.sentence}" if near.changed else f"The touches of the {base}",
         pitch=pitch_words(trusted) if trusted else "",
         readiness=readiness(margin, even_db) if trusted else "",
-        stumble=per_hundred(near.stumble),
+        stumble=per_hundred(near.stumble) if placed else "",
         query=there.query(),
         vary=there.query(vary="1"),
     )
