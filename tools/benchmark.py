@@ -29,12 +29,15 @@ from core.acoustics.ensemble import Ensemble  # noqa: E402
 from core.acoustics.impedance import Pieces  # noqa: E402
 from core.acoustics.model import Model  # noqa: E402
 from core.acoustics.states import every_state  # noqa: E402
+from core.charts.verdict import judge  # noqa: E402
 from core.evidence.sources import ALL_SOURCES  # noqa: E402
 from core.instruments.fingering import Fingering  # noqa: E402
+from core.instruments.variants import Variants  # noqa: E402
 from core.music.events import sounding_events  # noqa: E402
 from core.music.notation.formats import read_score  # noqa: E402
 from core.music.notation.musicxml_writer import write_musicxml  # noqa: E402
 from core.music.pitch import spell  # noqa: E402
+from core.overtones import near_search  # noqa: E402
 from core.routes.alternatives import by_habit, by_stretch, families  # noqa: E402
 from core.routes.candidates import offer_for, offers  # noqa: E402
 from core.routes.k_best import best_routes  # noqa: E402
@@ -237,6 +240,28 @@ def in_depth(alto, notes):
     print(f"  {'every tempo by itself':<26} {1e3 * every_s:8.1f} ms   {every_s / map_s:.1f} times the map")
 
 
+def search_and_verdict(alto):
+    """Untried fingerings of a note, and verdicts; the keywork of all candidates at once against one by one."""
+    rows, note = making.family_rows(alto), spell(alto.instrument.written_high.midi - 5)
+    model, fitted = alto.acoustics.model, alto.fitted
+    variants = Variants(alto.instrument, fitted)
+    bases = variants.rows([e.fingering for e in near_search.bearing(rows, note, alto.instrument)])
+    pool = variants.changed(bases, near_search.TOUCHES)
+    fingerings = [variants.fingering(row) for row in pool]
+    at_once_s, states = timed(lambda: variants.states(pool), 5)
+    single_s, each = timed(lambda: Model(model.ensemble, fitted).states(fingerings), 1)
+    if not np.array_equal(states, each):
+        sys.exit("the states of the holes differ")
+    whole_s, _ = timed(lambda: near_search.near_search(model, rows, alto.catalogue, note, fitted), 5)
+    asked = [(entry.fingering, entry.note) for entry in alto.catalogue.entries]
+    verdict_s, _ = timed(lambda: judge(alto.catalogue, asked, alto.acoustics), 3)
+    print(f"Untried for {note}: {len(pool)} candidates; verdicts on {len(asked)} rows")
+    print(f"  {'keywork, all at once':<26} {1e3 * at_once_s:8.1f} ms")
+    print(f"  {'keywork, one by one':<26} {1e3 * single_s:8.1f} ms   {single_s / at_once_s:.0f} times")
+    print(f"  {'the whole search':<26} {1e3 * whole_s:8.1f} ms")
+    print(f"  {'verdicts':<26} {1e3 * verdict_s:8.1f} ms")
+
+
 def main():
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--notes", type=int, default=2000)
@@ -268,6 +293,7 @@ def main():
         print(f"  {name:<26} {1e3 * timed(run, 3)[0]:8.1f} ms")
     for notes in (1024, 3000):
         in_depth(alto, notes)
+    search_and_verdict(alto)
     for name in BASES:
         predict_one(name)
         compare_states(name)

@@ -120,13 +120,14 @@ class InstrumentForm(forms.Form):
     fitted = fitted_field()
     a4_hz = a4_field(initial=440, label="Tuning, A in Hz")
     reed = forms.CharField(max_length=100, required=False)
-    mouthpiece = forms.CharField(max_length=100, required=False, label="Mouthpiece or crook")
+    mouthpiece = forms.CharField(max_length=100, required=False)
     notes = forms.CharField(max_length=2000, required=False, label="How it plays")
 
     def __init__(self, *args, model, taught, **kwargs):
         super().__init__(*args, **kwargs)
         self.shipped = instrument(model)
         self.fields["model"].initial = model
+        self.fields["mouthpiece"].label = capfirst(self.shipped.between)
         self.fields["fitted"].choices = offered(self.shipped)
         self.questions = schools().for_family(self.shipped.family)
         departs = self.initial.get("positions", {})

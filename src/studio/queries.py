@@ -42,9 +42,8 @@ def naming_in(answers):
 
 
 def details_to_start_from(teacher, model):
-    """What a new instrument of a model probably is: like the teacher's last one of it."""
-    latest = of(teacher, OwnedInstrument).order_by("-pk")
-    alike, any_other = latest.filter(model=model).first(), latest.first()
-    fitted = alike.fitted if alike else sorted(instrument(model).usually_fitted)
-    a4_hz = any_other.a4_hz if any_other else 440.0
+    """What a new instrument of a model is at first: as usually fitted, and tuned as all of the studio."""
+    tuned = set(of(teacher, OwnedInstrument).values_list("a4_hz", flat=True))
+    fitted = sorted(instrument(model).usually_fitted)
+    a4_hz = tuned.pop() if len(tuned) == 1 else 440.0
     return {"name": INSTRUMENTS[model], "fitted": fitted, "a4_hz": f"{a4_hz:g}"}

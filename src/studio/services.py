@@ -56,11 +56,14 @@ def add_student_with(teacher, name, model):
 def change_instrument(
     teacher, owned, *, name, fitted, a4_hz, reed="", mouthpiece="", notes="", positions=None
 ):
-    """Change an instrument; another reed or mouthpiece begins a new set-up."""
+    """Change an instrument; another reed or mouthpiece begins a new set-up, to name one does not."""
     owned = own(teacher, owned)
     _fill(owned, name, fitted, a4_hz, notes, positions)
     present = owned.setups.filter(number=owned.setup).first()
-    if present is None or (present.reed, present.mouthpiece) != (reed, mouthpiece):
+    if present and present.reed in ("", reed) and present.mouthpiece in ("", mouthpiece):
+        present.reed, present.mouthpiece = reed, mouthpiece
+        present.save(update_fields=["reed", "mouthpiece"])
+    else:
         owned.setup = 1 + (owned.setups.order_by("-number").values_list("number", flat=True).first() or 0)
         Setup.objects.create(instrument=owned, number=owned.setup, reed=reed, mouthpiece=mouthpiece)
     owned.save()

@@ -48,6 +48,24 @@ def test_another_reed_begins_a_new_set_up_and_the_same_does_not(teacher, owned):
     assert (owned.setup, Setup.objects.get(instrument=owned, number=2).reed) == (2, "3")
 
 
+def test_to_name_a_reed_that_was_not_noted_throws_nothing_away(teacher, make_instrument):
+    unnamed = make_instrument(teacher)
+    told = {"name": "x", "fitted": [], "a4_hz": 440}
+    services.change_instrument(teacher, unnamed, reed="3", **told)
+    assert (unnamed.setup, unnamed.setups.get().reed) == (1, "3")
+    services.change_instrument(teacher, unnamed, reed="3", mouthpiece="open", **told)
+    assert (unnamed.setup, unnamed.setups.get().mouthpiece) == (1, "open")
+    services.change_instrument(teacher, unnamed, reed="", mouthpiece="open", **told)
+    assert unnamed.setup == 2
+
+
+def test_what_stands_behind_the_reed_is_called_by_the_instrument(signed_in, teacher, make_instrument):
+    for model, word in (("bassoon", "Crook"), ("oboe", "Staple"), ("alto-saxophone", "Mouthpiece")):
+        page = signed_in.get(reverse("catalogue:instrument", args=[make_instrument(teacher, model=model).pk]))
+        assert word in words_of(page)
+        assert f"{word.lower()} not noted" in words_of(page)
+
+
 def test_only_what_the_model_may_have_is_fitted(teacher, owned):
     services.change_instrument(teacher, owned, name="x", fitted=["highF#", "R1", "lowA"], a4_hz=440)
     assert owned.fitted == ["highF#"]
@@ -114,15 +132,15 @@ def test_the_list_keeps_its_number_of_queries(
         assert signed_in.get(reverse("students:list")).status_code == 200
 
 
-def test_a_new_instrument_starts_from_the_teachers_last(signed_in, teacher, make_instrument):
-    make_instrument(teacher)
-    last = make_instrument(teacher, lacks=["highF#"], a4_hz=443.5)
-    address = reverse("catalogue:instrument-new", args=[last.student_id])
-    form = signed_in.get(address).context["form"]
-    assert (form.initial["fitted"], form.initial["a4_hz"]) == ([], "443.5")
-    oboe = signed_in.get(address + "?model=oboe").context["form"]
-    assert oboe.initial["a4_hz"] == "443.5"
-    assert oboe.initial["fitted"] == sorted(instrument("oboe").usually_fitted)
+def test_a_new_instrument_is_usually_fitted_and_tuned_as_the_studio(signed_in, teacher, make_instrument):
+    one = make_instrument(teacher, lacks=["highF#"], a4_hz=443.5)
+    address = reverse("catalogue:instrument-new", args=[one.student_id])
+    for model in ("alto-saxophone", "oboe"):
+        form = signed_in.get(address + f"?model={model}").context["form"]
+        usual = sorted(instrument(model).usually_fitted)
+        assert (form.initial["fitted"], form.initial["a4_hz"]) == (usual, "443.5")
+    make_instrument(teacher, a4_hz=442)  # the studio is of one mind no more
+    assert signed_in.get(address).context["form"].initial["a4_hz"] == "440"
 
 
 def test_how_a_teacher_teaches_holds_where_an_instrument_does_not_depart(

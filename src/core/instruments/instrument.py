@@ -55,6 +55,8 @@ class Instrument:
         Touches that may stay down on fingerings that do not need them.
     forms : tuple of Form
         How fingerings of its top register are built; the first that fits counts.
+    between : str
+        What stands between reed and bore, as teachers call it.
     in_text : str
         How it is called within a sentence; by default its label with a small first letter.
     """
@@ -78,6 +80,7 @@ class Instrument:
     outline: Outline = PLAIN_OUTLINE
     forms: tuple[Form, ...] = ()
     rests: tuple[Rest, ...] = ()
+    between: str = "mouthpiece"
     in_text: str = ""
 
     def __post_init__(self) -> None:

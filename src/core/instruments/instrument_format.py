@@ -59,6 +59,7 @@ def parse_instrument(text: str, sibling: Callable[[str], str] | None = None) -> 
             rests=tuple(_made(Rest, row) for row in raw.pop("rest", ())),
             forms=tuple(_made(Form, row) for row in raw.pop("form", ())),
             loud_above=parse_pitch(raw.pop("loud_above")) if "loud_above" in raw else None,
+            between=raw.pop("between", "mouthpiece"),
             in_text=raw.pop("in_text", ""),
             outline=_made(Outline, raw.pop("outline", {})),
         )

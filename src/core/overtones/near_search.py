@@ -139,7 +139,7 @@ def near_search(
     variants = Variants(model.instrument, fitted)
     thought_of = bearing(rows, note, model.instrument)
     bases = [vary] if vary else [entry.fingering for entry in thought_of]
-    known = [entry.fingering for entry in catalogue.by_midi.get(note.midi, ())]
+    known = [entry.fingering for entry in catalogue.by_midi.get(note.midi, ())] + ([vary] if vary else [])
     looked = look(model, variants, thought_of, bases, known, note, VARIED if vary else TOUCHES)
     if not len(looked.rows):
         return []

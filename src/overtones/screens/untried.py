@@ -77,7 +77,7 @@ def untried_page(
         vary=vary,
     )
     here = Address(on=in_hand.name, note=note.ascii)
-    rows = tuple(_row(in_hand, note, near, bool(around)) for near in found)
+    rows = tuple(_row(in_hand, note, near, bool(around), vary) for near in found)
     return UntriedPage(
         note=note,
         problems=tuple(problems),
@@ -97,19 +97,22 @@ def _in_brackets(words):
     return f"({text})" if (text := ", ".join(words)) else ""
 
 
-def _row(in_hand, note, near, placed):
+def _row(in_hand, note, near, placed, vary):
     trusted = in_hand.acoustics.of(near.fingering, note)
     touches = format_fingering(near.fingering, in_hand.instrument)
-    move = in_hand.move(near.base.fingering, near.fingering)
+    move = in_hand.move(vary or near.base.fingering, near.fingering)
     there = Address(on=in_hand.name, note=note.ascii, touches=touches)
     told = filter(None, (member_with(in_hand, near.base), "a lead" if near.base.is_lead else ""))
     base = " ".join(filter(None, (near.base.kind_words, str(near.base.note), _in_brackets(told))))
+    from_what = "it" if vary else f"the {base}"
     margin, even_db = near.prediction.margin, in_hand.acoustics.even_db
     return Untried(
         drawing=small_hands(near.fingering, in_hand),
         touches=touches,
         said=in_hand.said(near.fingering),
-        changed=f"From the {base}: {move.sentence}" if near.changed else f"The touches of the {base}",
+        changed=f"From {from_what}: {move.sentence}"
+        if near.changed or vary
+        else f"The touches of the {base}",
         pitch=pitch_words(trusted) if trusted else "",
         readiness=readiness(margin, even_db) if trusted else "",
         stumble=per_hundred(near.stumble) if placed else "",
