@@ -241,7 +241,7 @@ def in_depth(alto, notes):
 
 
 def search_and_verdict(alto):
-    """Untried fingerings of a note, and verdicts; the keywork of all candidates at once against one by one."""
+    """Untried fingerings of a note, and verdicts; the keywork of all candidates at once, and one by one."""
     rows, note = making.family_rows(alto), spell(alto.instrument.written_high.midi - 5)
     model, fitted = alto.acoustics.model, alto.fitted
     variants = Variants(alto.instrument, fitted)

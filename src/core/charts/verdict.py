@@ -42,10 +42,28 @@ class AskModel(Protocol):
     """What a model is asked of fingerings for written notes, many at once."""
 
     def would_sound(self, asked: Asked) -> Sequence[float | None]:
-        """Cents off each note, earned or not; None where nothing would sound near."""
+        """Cents off each note, earned or not; None where nothing would sound near.
+
+        Parameters
+        ----------
+        asked : sequence of (Fingering, Pitch)
+
+        Returns
+        -------
+        sequence of float or None, cents
+        """
 
     def told_cents(self, asked: Asked) -> Sequence[float | None]:
-        """The same where it has earned to say so; None where it has not."""
+        """The same where it has earned to say so; None where it has not.
+
+        Parameters
+        ----------
+        asked : sequence of (Fingering, Pitch)
+
+        Returns
+        -------
+        sequence of float or None, cents
+        """
 
 
 class Verdict(StrEnum):
