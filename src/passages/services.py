@@ -86,7 +86,7 @@ def add_passage(
     ossia = {note: pitch.ascii for note, pitch in ossia_of(passage).items()}
     settings = BenchSettings(passage.tempo_bpm, fitted=tuple(sorted(fitted)), pins=pins, ossia=ossia)
     if like:
-        settings = replace(like, tempo_bpm=passage.tempo_bpm, pins=pins, bans={}, ossia=ossia)
+        settings = replace(like, tempo_bpm=passage.tempo_bpm, pins=pins, bans={}, ossia=ossia, aims={})
     else:
         settings = replace(settings, weights=settings.weights | in_hand.schools.weights(in_hand.positions))
     saved.current = State.objects.create(
@@ -105,7 +105,7 @@ def add_first_passage(teacher, student_name, **passage):
 
 @transaction.atomic
 def change_notes(teacher, passage, changed):
-    """Give a passage other notes; pins and what is left out go along with the notes that stay.
+    """Give a passage other notes; pins, aims and what is left out go along with the notes that stay.
 
     `changed` has for every note that stays the id that it had. States from before are gone: the bench
     begins anew.
@@ -137,6 +137,7 @@ def change_notes(teacher, passage, changed):
             if note in now
         },
         ossia={now[note].id: pitch for note, pitch in old.ossia.items() if note in now and same_pitch(note)},
+        aims={now[note].id: aim for note, aim in old.aims.items() if note in now},
     )
     _put_music(passage, named, in_hand.instrument)
     last = passage.states.aggregate(last=Max("number"))["last"]

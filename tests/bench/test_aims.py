@@ -1,5 +1,7 @@
 """What a teacher aims at in a note, a phrase or a passage, set on the bench."""
 
+from dataclasses import replace
+
 import pytest
 from django.urls import reverse
 
@@ -8,6 +10,7 @@ from bench.screens.bench import bench_page, note_of_bench
 from core.instruments.fingering import Kind
 from core.music.phrases import phrases
 from core_shapes import DATA
+from passages.services import change_notes
 
 pytestmark = pytest.mark.django_db
 
@@ -79,3 +82,12 @@ def test_the_bench_tells_what_is_aimed_at_and_what_is_known_for_it(signed_in, pa
     set_aim(signed_in, passage, low, aim="brighter")
     said = bench_page(opened(passage, passage.current), low).inspector.why
     assert "None here is known to be brighter: try them at the stand" in said
+
+
+def test_an_aim_goes_along_with_notes_that_stay(signed_in, teacher, passage):
+    set_aim(signed_in, passage, "n2")
+    music = opened(passage, passage.current).solution().passage
+    first, *bars = music.bars
+    change_notes(teacher, passage, replace(music, bars=(replace(first, notes=first.notes[1:]), *bars)))
+    passage.refresh_from_db()
+    assert aims(passage) == {"n1": "covered"}
