@@ -128,11 +128,13 @@ def test_a_fingering_that_cracks_loses_the_route_to_one_that_does_not(
 
 def test_attempts_under_another_set_up_and_on_stage_count_no_longer(signed_in, teacher, owned):
     entry = of_instrument(owned).plainest(parse_pitch("G6"))
+    told = {"name": owned.name, "fitted": owned.fitted, "a4_hz": 440}
+    change_instrument(teacher, owned, reed="one", **told)
     keep(owned, times=6, entry=entry.id)
     keep(owned, entry=entry.id, place=Place.STAGE)
     known = of_instrument(owned).evidence([entry])[0]
     assert known.speaks.sources[-1].count == 6
-    change_instrument(teacher, owned, name=owned.name, fitted=owned.fitted, a4_hz=440, reed="another")
+    change_instrument(teacher, owned, reed="another", **told)
     again = of_instrument(owned).evidence([entry])[0]
     assert again.earlier == 6
     assert all(source.basis is not Basis.COUNTED for source in again.speaks.sources)
