@@ -22,7 +22,7 @@ from core.charts.entry import DERIVED  # noqa: E402
 from core.instruments.variants import Variants  # noqa: E402
 from core.music.pitch import spell  # noqa: E402
 from core.overtones import near_search as search  # noqa: E402
-from studio.shipped import INSTRUMENTS, instrument  # noqa: E402
+from studio.shipped import INSTRUMENTS, family_of, instrument  # noqa: E402
 
 TARGET = ROOT / "docs" / "search.md"
 # The search that changed one or two touches of what its own chart had, asked in the same way.
@@ -58,10 +58,7 @@ WAYS = (*ALONE, "both")
 
 def families():
     """Members of each family, in the order of the instruments."""
-    found = {}
-    for name in INSTRUMENTS:
-        found.setdefault(instrument(name).family, []).append(name)
-    return found
+    return {instrument(name).family: family_of(name) for name in INSTRUMENTS}
 
 
 def asked_for(in_hand):

@@ -38,7 +38,7 @@ def rows():
         ("a row used where it is to be avoided", f"{faults.AVOIDED:g} faults"),
         (
             "a row used beside a note that it is to be avoided beside",
-            f"{faults.AVOIDED_BESIDE:g} faults, of form",
+            f"{faults.AVOIDED_BESIDE:g} faults, counted apart",
         ),
         ("a fingering that has to be prepared, and is not", f"{faults.UNPREPARED:g} faults"),
         ("a finger that jumps under a slur", f"{faults.BROKEN_SLUR:g} faults"),

@@ -12,7 +12,7 @@ from core.routes.elsewhere import SEMITONES
 from core.routes.faults import STRANDS, WEIGHT_MAX
 from studio.forms import DecimalField, a4_field, fitted_field, offered
 from studio.queries import instruments_of
-from studio.shipped import INSTRUMENTS, instrument
+from studio.shipped import family_of
 
 
 class TempoForm(forms.Form):
@@ -123,9 +123,7 @@ class ElsewhereForm(forms.Form):
 
     def __init__(self, *args, passage, **kwargs):
         super().__init__(*args, **kwargs)
-        family = instrument(passage.instrument).family
-        models = [name for name in INSTRUMENTS if instrument(name).family == family]
-        owned = instruments_of(passage.teacher).filter(model__in=models)
+        owned = instruments_of(passage.teacher).filter(model__in=family_of(passage.instrument))
         self.fields["on"] = InstrumentChoice(
             owned, label="In other keys on", empty_label="the instrument that it is for", required=False
         )

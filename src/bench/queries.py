@@ -16,7 +16,7 @@ from passages.queries import in_hand_for, state_of, stored_settings
 from passages.settings import BenchSettings, possible
 from studio.models import OwnedInstrument
 from studio.refusals import refuse
-from studio.shipped import INSTRUMENTS, instrument
+from studio.shipped import family_of
 
 VERSIONS, VERSIONS_MOST, CHANGES_SAID = 20, 60, 3
 
@@ -120,8 +120,6 @@ def other_side(opened, state, *, tempo_bpm=None, owned=None, positions=None) -> 
     return Opened(opened.passage, state, in_hand, possible(in_hand, settings), owned or opened.owned)
 
 
-def family_of(in_hand):
+def usual_of_family(in_hand):
     """The models of an instrument's family as they ship, with what is usually fitted."""
-    family = in_hand.instrument.family
-    models = [name for name in INSTRUMENTS if instrument(name).family == family]
-    return [of_usual(name) for name in models]
+    return [of_usual(name) for name in family_of(in_hand.instrument.name)]

@@ -241,7 +241,7 @@ def elsewhere(request, pk):
     form = ElsewhereForm(request.GET or None, passage=opened.passage)
     owned = form.cleaned_data["on"] if form.is_bound and form.is_valid() else None
     there = of_instrument(owned) if owned else opened.in_hand
-    shown = elsewhere_page(opened, there, queries.family_of(opened.in_hand), here.note)
+    shown = elsewhere_page(opened, there, queries.usual_of_family(opened.in_hand), here.note)
     tables = [(f"In other keys: {shown.instrument}", shown.rows), ("On the family, as written", shown.family)]
     errors = [error for errors in form.errors.values() for error in errors]
     more = {"form": form, "errors": errors, "tables": tables}

@@ -11,13 +11,13 @@ from core.charts.entry import Entry
 from core.charts.own_entry import entry_of
 from core.evidence.in_hand import InstrumentInHand
 from core.evidence.sources import ALL_SOURCES, Basis, Heard, Moved
-from core.instruments.fingering import parse_fingering
+from core.instruments.fingering import Fingering, parse_fingering
 from core.instruments.hand import ANY_HAND, Hand
 from core.instruments.naming import Naming
 from core.music.pitch import parse_pitch
 from core.routes.demands import Moves
 from core.routes.practised import practised
-from studio.shipped import schools
+from studio.shipped import family_of, schools
 
 IN_HANDS_KEPT = 64
 
@@ -136,16 +136,13 @@ def own_entries(model, own) -> tuple[Entry, ...]:
 
 
 @cache
-def _family(name) -> tuple[str, ...]:
-    """The members of an instrument's family, itself first."""
-    family = shipped.instrument(name).family
-    members = [other for other in shipped.INSTRUMENTS if shipped.instrument(other).family == family]
-    return tuple(sorted(members, key=lambda other: other != name))
-
-
-@cache
 def _family_rows(name) -> tuple[Entry, ...]:
-    return tuple(entry for member in _family(name) for entry in shipped.catalogue(member).entries)
+    """Rows of all members of a family, those of one's own chart first; the same touches for a note once."""
+    members = sorted(family_of(name), key=lambda member: member != name)
+    found: dict[tuple[int, Fingering], Entry] = {}
+    for entry in (entry for member in members for entry in shipped.catalogue(member).entries):
+        found.setdefault((entry.note.midi, entry.fingering), entry)
+    return tuple(found.values())
 
 
 def family_rows(in_hand: InstrumentInHand) -> tuple[Entry, ...]:
@@ -157,10 +154,8 @@ def member_with(in_hand: InstrumentInHand, entry: Entry) -> str:
     """Whose row it is: the label of a sister instrument, or empty for one's own."""
     if entry in (in_hand.catalogue.by_id.get(entry.id), in_hand.shipped.by_id.get(entry.id)):
         return ""
-    sisters = (
-        m for m in _family(in_hand.instrument.name) if shipped.catalogue(m).by_id.get(entry.id) == entry
-    )
-    sister = next(sisters, "")
+    members = family_of(in_hand.instrument.name)
+    sister = next((name for name in members if shipped.catalogue(name).by_id.get(entry.id) == entry), "")
     return shipped.instrument(sister).label.lower() if sister else ""
 
 

@@ -42,3 +42,10 @@ def instrument(name: str) -> Instrument:
 @cache
 def schools() -> Schools:
     return parse_schools((settings.DATA / "schools.toml").read_text("utf-8"))
+
+
+@cache
+def family_of(name: str) -> tuple[str, ...]:
+    """The models of an instrument's family, itself among them, in the order of all."""
+    family = instrument(name).family
+    return tuple(other for other in INSTRUMENTS if instrument(other).family == family)

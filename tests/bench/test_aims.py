@@ -91,3 +91,12 @@ def test_an_aim_goes_along_with_notes_that_stay(signed_in, teacher, passage):
     change_notes(teacher, passage, replace(music, bars=(replace(first, notes=first.notes[1:]), *bars)))
     passage.refresh_from_db()
     assert aims(passage) == {"n1": "covered"}
+
+
+def test_aims_in_more_places_than_are_told_are_counted(signed_in, passage):
+    events = opened(passage, passage.current).solution().events
+    passage.current.settings["aims"] = {event.id: "fuller" for event in events[:24:2]}
+    passage.current.save()
+    told = bench_page(opened(passage, passage.current)).remarks
+    assert sum(remark.startswith("Fuller: ") for remark in told) == 8
+    assert "Aims in 4 places more." in told

@@ -65,7 +65,7 @@ class MoveView:
     level: str
     parts: tuple[tuple[str, str], ...]
     besides: tuple[tuple[str, str], ...]
-    form: str
+    avoided: str
     easings: tuple[EasingShown, ...]
     strands: tuple[str, ...]
     bar: SafeString
@@ -103,7 +103,7 @@ def look_at_move(view: View, n: int) -> MoveView | None:
         level=ease(found.move.stumble).value,
         parts=tuple((words, f"{1000 * seconds:.0f}") for words, seconds in found.parts),
         besides=tuple((words, f"{per_hundred(float(chance))} in 100") for words, chance in found.besides),
-        form="One of the two is taught to be avoided beside the other." if found.avoided else "",
+        avoided="One of the two is taught to be avoided beside the other." if found.avoided else "",
         easings=tuple(_easing(view, one) for one in found.easings),
         strands=tuple(f"{strand}: {in_100(value)}" for strand, value in others.items()),
         note_query=view.query(found.move.after.id),

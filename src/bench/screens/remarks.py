@@ -4,7 +4,7 @@ from bench.forms import AIM_WORDS
 from bench.solution import Solution
 from core.music.events import where
 from core.routes.remarks import aimed_over, levers_set, same_touches
-from core.words import capital
+from core.words import capital, counted
 
 SAME_MOST, AIMS_MOST = 4, 8
 
@@ -18,7 +18,10 @@ def _over(events, one):
 def remarks(solution: Solution) -> tuple[str, ...]:
     """The sentences; none where there is nothing to say."""
     in_hand, events, entries = solution.in_hand, solution.events, solution.entries
-    said = [f"{capital(AIM_WORDS[one.aim])}: {_over(events, one)}." for one in aimed_over(events)[:AIMS_MOST]]
+    aimed = aimed_over(events)
+    said = [f"{capital(AIM_WORDS[one.aim])}: {_over(events, one)}." for one in aimed[:AIMS_MOST]]
+    if len(aimed) > AIMS_MOST:
+        said.append(f"Aims in {counted(len(aimed) - AIMS_MOST, 'place')} more.")
     said += [
         f"{capital(lever.touch.label)} on: {_over(events, lever)}."
         for lever in levers_set(entries, in_hand.instrument)

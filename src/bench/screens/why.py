@@ -12,7 +12,7 @@ GAINS = {
     "tone": "the better tone",
     "speaks": "surer to speak",
     "hands": "fewer slips",
-    "form": "better form",
+    "neighbours": "better beside its neighbours",
 }
 LOSSES = {
     "pitch": "less in tune",

@@ -116,7 +116,8 @@ def judge(catalogue: Catalogue, asked: Asked, ask_model: AskModel) -> list[Judge
         elif fits[n] and (plain[n] or cleared):
             found.append(Judged(Verdict.FITS))
         else:
-            model = "" if told.get(n) is None else f", and the model puts it {cents_words(told[n] or 0.0)}"
+            earned = told.get(n)
+            model = "" if earned is None else f", and the model puts it {cents_words(earned)}"
             found.append(Judged(Verdict.OPEN, f"the keywork cannot tell{model}: try it"))
     return found
 

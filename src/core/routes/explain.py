@@ -24,7 +24,7 @@ from core.routes.table import Table, route_through
 # One fault in two hundred playings is not worth a word; what is clearly better saves one in twenty.
 NOTEWORTHY, MATTERS = 0.005, 0.05
 # The reason where it is no strand: a row that is taught to be avoided there.
-FORM = "form"
+NEIGHBOURS = "neighbours"
 # Shares of all draws from which a choice is clearly, or probably, the better one; and from which a strand
 # stands clear of what is not known of it.
 CLEAR, PROBABLE, PLAIN = 0.9, 0.6, 0.75
@@ -51,12 +51,13 @@ class Reason:
         Weighted faults of the whole passage that the chosen route saves against the best one through
         the rival, strand by strand; below zero where it costs more.
     head_start : float
-        Head starts that the chosen route takes more than the other, and form that it keeps better.
+        Head starts that the chosen route takes more than the other, and what it costs less by rows that are
+        to be avoided.
     extra : float
         Faults that the passage would cost more with the rival: the sum of the two.
     because, despite : str
         Strand in which the choice saves most, and in which it loses most, where either stands clear of
-        what is not known; `FORM` if it is form that is kept instead, empty if it is nothing.
+        what is not known; `NEIGHBOURS` if what is taught beside them is kept instead, empty if it is nothing.
     sure : Sure
     pitch_known : (bool, bool)
         Whether anything is known of the pitch of the candidate chosen, and of the rival.
@@ -182,8 +183,8 @@ def reason(table: Table, note: int) -> Reason:
     known, other_known = problem.given.known.pitch_known[places].tolist()
     stated = _stated(problem, places, problem.events[note].aim)
     because, despite = decisive(saved, sure.by_strand, stated)
-    if not because and problem.form_of(other) - problem.form_of(table.slots) > NOTEWORTHY:
-        because = FORM
+    if not because and problem.avoided_by(other) - problem.avoided_by(table.slots) > NOTEWORTHY:
+        because = NEIGHBOURS
     return Reason(
         rival=rival,
         saved=saved,

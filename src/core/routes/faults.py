@@ -52,7 +52,7 @@ AFTER_REST, ACROSS_PARTIALS = 1.5, 1.6  # of soft and slurred ones: `core.eviden
 UNPREPARED = 0.9
 # Used where its row says to avoid it; used where its row says that it is good for something else.
 AVOIDED, OUT_OF_PLACE = 0.12, 0.06
-# Beside a note by which its row says to avoid it: what that may cost, at any tempo. It is form, and no fault.
+# Beside a note by which its row says to avoid it: what that may cost, at any tempo; it is no fault.
 AVOIDED_BESIDE = 0.04
 # A finger that jumps between two touches breaks a slur, and it is heard about this often.
 BROKEN_SLUR = 0.2

@@ -99,7 +99,7 @@ class Problem:
     node : np.ndarray [shape=(n_slots,)]
         The weighted sum of `by_note`, less the head start of each slot.
     move : np.ndarray [shape=(n_moves,)]
-        The weighted sum of `by_move`, and `form`.
+        The weighted sum of `by_move`, and `avoided`.
     same_way : np.ndarray [shape=(n_slots,)]
         Head starts for keeping to one way of a note, see `core.routes.one_way`.
     """
@@ -121,13 +121,13 @@ class Problem:
         return self.trellis.head_start + self.same_way
 
     @cached_property
-    def form(self) -> FloatArray:
+    def avoided(self) -> FloatArray:
         """What every move costs by a row to be avoided beside the other note: no fault; (n_moves,)."""
         row, gap = self.trellis.ends[0], self.trellis.gap
         return np.where(gap[row] | gap[row + 1], 0.0, AVOIDED_BESIDE * self.given.demands.avoided)
 
-    def form_of(self, slots: IntArray) -> float:
-        """What a route costs in form.
+    def avoided_by(self, slots: IntArray) -> float:
+        """What a route costs by rows that are to be avoided beside their neighbours.
 
         Parameters
         ----------
@@ -138,10 +138,10 @@ class Problem:
         -------
         float, faults
         """
-        return float(self.form[self.trellis.cells(np.arange(len(slots) - 1), slots[:-1], slots[1:])].sum())
+        return float(self.avoided[self.trellis.cells(np.arange(len(slots) - 1), slots[:-1], slots[1:])].sum())
 
     def preferred(self, slots: IntArray) -> float:
-        """Head starts that a route takes, less what it costs in form.
+        """Head starts that a route takes, less what it costs by `avoided`.
 
         Parameters
         ----------
@@ -152,7 +152,7 @@ class Problem:
         -------
         float, faults
         """
-        return float(self.head_start[self.trellis.first[:-1] + slots].sum()) - self.form_of(slots)
+        return float(self.head_start[self.trellis.first[:-1] + slots].sum()) - self.avoided_by(slots)
 
     @cached_property
     def events(self) -> tuple[Event, ...]:
@@ -240,7 +240,7 @@ class Problem:
         weights = check_weights(weights)
         node = self.by_note.weighted(weights).total - self.head_start
         return replace(
-            self, weights=weights, node=node, move=self.by_move.weighted(weights).total + self.form
+            self, weights=weights, node=node, move=self.by_move.weighted(weights).total + self.avoided
         )
 
     def quicker(self, factor: float) -> Problem:

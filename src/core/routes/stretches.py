@@ -253,9 +253,9 @@ class Stretches:
         by_note = problem.faults_of_slots(self.slots, known, notes)
         by_move = problem.faults_of_moves(self.cells, known, notes)
         start = problem.head_start[self.slots][:, None]
-        form = problem.form[self.cells][:, None]
+        avoided = problem.avoided[self.cells][:, None]
         return Costs(
-            by_note.weighted(problem.weights).total - start, by_move.weighted(problem.weights).total + form
+            by_note.weighted(problem.weights).total - start, by_move.weighted(problem.weights).total + avoided
         )
 
     def local(self, stretch: Stretch, slots: IntArray) -> IntArray:

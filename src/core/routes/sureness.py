@@ -96,7 +96,7 @@ def founded(table: Table, stretches: Stretches | None = None) -> dict[int, Found
     problem, found = table.problem, dict[int, Founded]()
     notes = problem.notes.at(np.ones(1))
     for part in (table.stretches if stretches is None else stretches).parts(CELLS_AT_ONCE):
-        drawn = draws(problem.given.known, np.unique(problem.trellis.rows[part.slots]))
+        drawn = draws(problem, np.unique(problem.trellis.rows[part.slots]))
         costs = part.costs_where(drawn, notes)
         for stretch in part.all:
             chosen = part.local(stretch, table.slots)
@@ -139,7 +139,7 @@ def _drawn(problem: Problem, slots: IntArray, rows: IntArray, ways_in: IntArray)
     flat = trellis.first[:-1] + slots
     cells = trellis.cells(ways_in - 1, slots[ways_in - 1], slots[ways_in])
     used = np.unique(trellis.rows[flat[np.concatenate([rows, ways_in - 1, ways_in])]])
-    known, notes = draws(problem.given.known, used), problem.notes.at(np.ones(1))
+    known, notes = draws(problem, used), problem.notes.at(np.ones(1))
     nodes = problem.faults_of_slots(flat[rows], known, notes)
     moves = problem.faults_of_moves(cells, known, notes)
     none = np.zeros(DRAWS)
@@ -148,12 +148,13 @@ def _drawn(problem: Problem, slots: IntArray, rows: IntArray, ways_in: IntArray)
     )
 
 
-def draws(known: Qualities, used: Iterable[int]) -> Qualities:
+def draws(problem: Problem, used: Iterable[int]) -> Qualities:
     """What could be known of entries: a column for each of `DRAWS`; the others stay as they are.
 
     Parameters
     ----------
-    known : Qualities
+    problem : Problem
+        Colour is drawn only where something is aimed at.
     used : iterable of int
         Places of entries in the chart.
 
@@ -161,7 +162,7 @@ def draws(known: Qualities, used: Iterable[int]) -> Qualities:
     -------
     Qualities
     """
-    at = np.fromiter(used, dtype=np.int64)
+    known, at = problem.given.known, np.fromiter(used, dtype=np.int64)
 
     def drawn(strand: str, value: FloatArray, spread: FloatArray) -> FloatArray:
         found = np.repeat(value[:, None], DRAWS, axis=1)
@@ -172,14 +173,15 @@ def draws(known: Qualities, used: Iterable[int]) -> Qualities:
     day = np.minimum(known.pitch_spread, DAY_CENTS)
     columns = known.in_columns
     nothing = np.zeros((len(day), 1))
+    if problem.notes.aim.any():
+        colour = drawn("colour", known.colour, known.colour_spread)
+        columns = replace(columns, colour=colour, colour_spread=nothing)
     return replace(
         columns,
         pitch=drawn("pitch", known.pitch, np.sqrt(known.pitch_spread**2 - day**2)),
         pitch_spread=day[:, None],
         tone=drawn("tone", known.tone, known.tone_spread),
         tone_spread=nothing,
-        colour=drawn("colour", known.colour, known.colour_spread),
-        colour_spread=nothing,
         speaks=drawn("speaks", known.speaks, known.speaks_spread),
         speaks_spread=nothing,
     )

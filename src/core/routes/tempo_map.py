@@ -264,5 +264,5 @@ def _without_choice(table: Table, bpm: float) -> FloatArray:
     notes = problem.notes.at(grid_of(bpm) / bpm)
     node = problem.faults_of_slots(slots[alone], problem.given.known, notes).weighted(problem.weights).total
     move = problem.faults_of_moves(cells[between], problem.given.known, notes).weighted(problem.weights).total
-    started = problem.head_start[slots[alone]].sum() - problem.form[cells[between]].sum()
+    started = problem.head_start[slots[alone]].sum() - problem.avoided[cells[between]].sum()
     return np.asarray(node.sum(axis=0) + move.sum(axis=0) - started)

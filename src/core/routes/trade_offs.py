@@ -112,8 +112,8 @@ def _apart(stretches: Stretches, strand: str) -> tuple[Costs, Costs]:
     own = Costs(getattr(by_note, strand), getattr(by_move, strand))
     rest = {**dict.fromkeys(STRANDS, 1.0), **weights, strand: 0.0}
     start = stretches.problem.head_start[stretches.slots][:, None]
-    form = stretches.problem.form[stretches.cells][:, None]
-    return own, Costs(by_note.weighted(rest).total - start, by_move.weighted(rest).total + form)
+    avoided = stretches.problem.avoided[stretches.cells][:, None]
+    return own, Costs(by_note.weighted(rest).total - start, by_move.weighted(rest).total + avoided)
 
 
 def corners(stretch: Stretch, own: Costs, others: Costs, now: IntArray, weight: float) -> IntArray:

@@ -87,7 +87,7 @@ def untried_page(
         back=here.query(),
         trial=here.to("catalogue:trial-begin", also=[row.touches for row in rows[:TRIED_AT_ONCE]]),
         rows=rows,
-        no_number=not any(row.pitch or row.readiness for row in rows),
+        no_number=bool(rows) and not any(row.pitch or row.readiness for row in rows),
         varied=in_hand.said(vary) if vary else "",
         whole=here.query(),
     )

@@ -10,7 +10,7 @@ from core.instruments.hand import PlayerLevel
 from core.music.events import sounding_events
 from core.music.notation.abc import read_abc
 from core.routes.candidates import offer_for
-from core.routes.explain import FORM, NOTEWORTHY, chosen, reason, route_faults
+from core.routes.explain import NEIGHBOURS, NOTEWORTHY, chosen, reason, route_faults
 from core.routes.one_way import CHANGED_WAY, one_way
 from core.routes.solve import solve
 from core.routes.table import make_table
@@ -97,9 +97,9 @@ def test_after_a_rest_or_struck_again_a_note_begins_anew():
     assert not table.problem.same_way.any()
 
 
-def test_form_is_told_as_the_reason_where_no_strand_is():
+def test_what_is_taught_beside_neighbours_is_the_reason_where_no_strand_is():
     in_hand = in_hand_of("oboe")
     events = sounding_events(read_abc("L:1/4\nM:4/4\nK:C\nC _E C _E|").passage, 60.0)
     why = reason(solve(events, in_hand, moves_of(in_hand.catalogue)), 1)
-    assert why.because == FORM
+    assert why.because == NEIGHBOURS
     assert abs(why.saved.hands) < NOTEWORTHY
