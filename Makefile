@@ -10,7 +10,7 @@ BENCH_ARGS ?=
 WORKERS ?= 2
 ARGS ?=
 
-.PHONY: demo test current checks bench coverage limits passages search sizes facts hands foreign structure fit holdout linkages practice drills studio fix static screenshots weigh clean
+.PHONY: demo test current checks bench coverage limits passages search verdict sizes facts hands foreign structure fit holdout linkages practice drills studio fix static screenshots weigh clean
 
 demo: .venv/app.stamp
 	$(PY) tools/demo.py --port $(PORT)
@@ -27,6 +27,8 @@ current: .venv/app.stamp
 	$(PY) tools/hands_table.py --check
 	$(PY) tools/facts_table.py --check
 	$(PY) tools/search_table.py --check
+	$(PY) tools/linkages.py --check
+	$(PY) tools/verdict_table.py --check
 	$(PY) tools/holdout.py --check > /dev/null
 	@if [ -d node_modules ]; then npm run --silent check; fi
 
@@ -63,6 +65,10 @@ sizes: .venv/app.stamp
 search: .venv/app.stamp
 	$(PY) tools/search_table.py
 
+# docs/verdict.md: right and misprinted rows of charts, and what is said of each.
+verdict: .venv/app.stamp
+	$(PY) tools/verdict_table.py
+
 # docs/passages.md from eighty short lines.
 passages: .venv/app.stamp
 	$(PY) tools/passages_table.py
@@ -90,9 +96,9 @@ fit: .venv/app.stamp
 holdout: .venv/app.stamp
 	$(PY) tools/holdout.py $(ARGS)
 
-# What the models say of variants of linkages; with ARGS=--write, docs/linkages.md.
+# docs/linkages.md: what the models say of variants of linkages.
 linkages: .venv/app.stamp
-	$(PY) tools/linkages.py $(ARGS)
+	$(PY) tools/linkages.py
 
 # Formats and mends what can be mended without a person.
 fix: .venv/test.stamp

@@ -1,10 +1,8 @@
-"""Ask the models which variant of a linkage brings taught fingerings into tune; --write: docs/linkages.md.
+"""Ask the models which variant of a linkage brings taught fingerings into tune: docs/linkages.md.
 
-
-The geometries are those that ship: no fit saw the fingerings asked about here, but where it is said.
+With --check it writes nothing and fails where the page is not current. The geometries are those that ship: no fit saw the fingerings asked about here, but where it is said.
 """
 
-import argparse
 import os
 import sys
 import textwrap
@@ -31,11 +29,12 @@ FRONT = (
     ("G#6", "octave frontF | sideBb"),
 )
 SMALL = ("L1", "L2")
+NEAR_CENTS = 35
 # Title, what was found, instruments, fingerings, and by variant what moves which hole; the shipped one first.
 QUESTIONS = (
     (
         "Saxophone: front F",
-        "The touch shuts the cups under the first finger, C and small C-sharp. Taken over; far beyond doubt.",
+        "Which cups under the first finger the touch shuts, C and small C-sharp. Taken over: both.",
         SAXOPHONES,
         FRONT,
         {
@@ -57,9 +56,9 @@ QUESTIONS = (
     ),
     (
         "Clarinet: the two upper side touches",
-        "Each opens its own hole: with the upper one opening both, B from A comes out 41 cents sharp. The"
-        " lower alone gives A over open G, both together B-flat; teaching has A with both, so both "
-        "fingerings stand, with what differs. The fit saw A with either touch.",
+        "Whether each opens its own hole, or the upper one both. Taken over: each its own. The lower alone "
+        "gives A over open G, both together B-flat; teaching has A with both, so both fingerings stand, "
+        "with what differs. The fit saw A with either touch.",
         ("b-flat-clarinet", "bass-clarinet"),
         (
             ("A4", "| sideBb"),
@@ -72,17 +71,16 @@ QUESTIONS = (
     ),
     (
         "Bass clarinet: throat B-flat",
-        "Fitted either way: with a hole of its own 2.2 to 2.8 cents rms, with the register vent for it "
-        "6.2 to 9.0, resonance fingerings 37 to 70 flat. Varies by maker, so a fitting; usual. Below, the"
-        " geometries were fitted with the hole.",
+        "Whether it has a hole of its own, or the register vent serves. Varies by maker, so a fitting; "
+        "usual. The geometries were fitted with the hole: the vent is asked at a disadvantage.",
         ("bass-clarinet",),
         (("Bb4", "reg A"), ("Bb4", "reg A L2 L3 | R2 R3"), ("Bb4", "reg A | R1 R2 R3")),
         {"a hole of its own": {}, "the register vent": None},
     ),
     (
         "Bassoon: touches of the left thumb",
-        "Whether a low touch takes those above it along cannot be told: every taught fingering holds them"
-        " all. The D touch beside C-sharp moves nothing to speak of. Nothing changed.",
+        "Whether a low touch takes those above it along: every taught fingering holds them all, so the "
+        "variants cannot be told apart. Nothing changed.",
         ("bassoon",),
         (
             ("C2", "lowD lowC L1 L2 L3 | E R1 R2 R3 F"),
@@ -94,9 +92,8 @@ QUESTIONS = (
     ),
     (
         "Bassoon: E-flat 3 fork",
-        "Forked over open holes it runs 60 sharp unless the fit is told otherwise; no linkage of the "
-        "right thumb mends it, more fingers do. It is taught as sharp, so it is no anchor any more: rms "
-        "4.9 to 6.6 before, 4.1 to 4.6 after, and the fork an octave above from 108 flat to 5.",
+        "Whether a linkage of the right thumb brings the fork into tune. None does, so nothing changed; "
+        "more fingers bring it nearer. It is taught as sharp, so no fit is told that it is in tune.",
         ("bassoon",),
         (
             ("Eb3", "W L1 L3"),
@@ -112,9 +109,8 @@ QUESTIONS = (
     ),
     (
         "Oboe and English horn: trill touches",
-        "New, each with a small hole above the first plate; placed so that the trills of the first "
-        "register are in tune on the oboe, so this proves nothing but that they can be. Makers differ in "
-        "what each opens.",
+        "Each with a small hole above the first plate; placed so that the trills of the first register are "
+        "in tune on the oboe, so this proves nothing but that they can be. Makers differ in what each opens.",
         ("oboe", "english-horn"),
         (
             ("C#5", "L1 leftTrill"),
@@ -126,7 +122,7 @@ QUESTIONS = (
     ),
     (
         "Soprano: high G",
-        "New, where it is fitted. Without high F-sharp held it is nearer; the place of its hole is a guess.",
+        "Where it is fitted, with high F-sharp held and without; the place of its hole is a guess.",
         ("soprano-saxophone",),
         (
             ("G6", "octave palmF palmEb palmD | sideE highF# highG"),
@@ -137,8 +133,8 @@ QUESTIONS = (
 )
 HEAD = """# Linkages, and what the models say of them
 
-Made by `make linkages ARGS=--write`. A linkage can be found by acoustics: of its variants that one is
-likelier which brings fingerings into tune that are taught and that no fit has seen. Cents off the taught
+Made by `make linkages`. A linkage can be found by acoustics: of its variants that one is likelier which
+brings fingerings into tune that are taught and that no fit has seen. Cents off the taught
 note, the median over the ensemble, with what its geometries differ by; a point: no resonance within 150
 cents. Truth tables of what ships stand in `tests/core/instruments/test_keywork.py` and `test_linkages.py`.
 """
@@ -156,32 +152,42 @@ def asked(name, moves, rows):
         ]
         instrument = replace(instrument, holes=tuple(holes))
     model = Model(Ensemble(instrument, shipped.geometries(name)), fitted)
-    found = model.predict(
+    return model.predict(
         [(parse_fingering(touches, instrument), parse_pitch(note)) for note, touches in rows]
     )
-    return [f"{row.cents:+.0f} ± {row.spread:.0f}".replace("-", "−") if row else "·" for row in found]
+
+
+def cell(row):
+    return f"{row.cents:+.0f} ± {row.spread:.0f}".replace("-", "−") if row else "·"
+
+
+def in_tune(found):
+    """How many of all that were asked of a variant came out near the taught note."""
+    near = sum(row is not None and abs(row.cents) <= NEAR_CENTS for row in found)
+    return f"{near} of {len(found)}"
 
 
 def section(title, words, names, rows, variants):
+    found = {
+        (name, variant): asked(name, moves, rows) for name in names for variant, moves in variants.items()
+    }
+    of_variant = {variant: [row for name in names for row in found[name, variant]] for variant in variants}
+    counts = "; ".join(f"{variant} {in_tune(all_of)}" for variant, all_of in of_variant.items())
     heads = [f"{note} `{touches}`".replace("|", "\\|") for note, touches in rows]
     lines = [f"## {title}\n", *textwrap.wrap(words, 110), ""]
+    lines += [*textwrap.wrap(f"Within {NEAR_CENTS} cents: {counts}.", 110), ""]
     lines.append(f"| instrument | linkage | {' | '.join(heads)} |")
     lines.append("|---" * (len(rows) + 2) + "|")
-    for name in names:
-        for variant, moves in variants.items():
-            cells = asked(name, moves, rows)
-            lines.append(f"| {shipped.INSTRUMENTS[name]} | {variant} | {' | '.join(cells)} |")
+    for (name, variant), cells in found.items():
+        lines.append(f"| {shipped.INSTRUMENTS[name]} | {variant} | {' | '.join(map(cell, cells))} |")
     return "\n".join(lines)
 
 
 def main():
-    parser = argparse.ArgumentParser(description=__doc__)
-    parser.add_argument("--write", action="store_true")
     page = HEAD + "\n" + "\n\n".join(section(*question) for question in QUESTIONS) + "\n"
-    if parser.parse_args().write:
-        PAGE.write_text(page, "utf-8")
-    else:
-        print(page)
+    if "--check" in sys.argv:
+        sys.exit(0 if PAGE.read_text("utf-8") == page else "docs/linkages.md is not current: make linkages")
+    PAGE.write_text(page, "utf-8")
 
 
 if __name__ == "__main__":

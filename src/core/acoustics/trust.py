@@ -93,21 +93,22 @@ class Limits:
     readings_above: Pitch | None = None
     above: Pitch | None = None
 
-    def after_readings_only(self, register: str, note: Pitch) -> bool:
-        """Whether cents of a written note in a register wait for the player's own readings.
+    def capped(self, level: Level, register: str) -> Level:
+        """What may be shown at most throughout a register, of what was earned there.
 
         Parameters
         ----------
+        level : Level
         register : str
             Name of a register.
-        note : Pitch
 
         Returns
         -------
-        bool
+        Level
         """
-        high = self.readings_above is not None and note.midi > self.readings_above.midi
-        return high or register in self.after_readings
+        if level is not Level.NONE and register in self.no_cents:
+            return Level.RESPONSE
+        return Level.READINGS if level is Level.PITCH and register in self.after_readings else level
 
 
 @dataclass(frozen=True)
@@ -249,9 +250,10 @@ def trust_in(tried: TriedModel, prediction: Prediction, fingering: Fingering, no
     too_high = prediction.sounds_as is SoundsAs.OVERTONE and prediction.base.midi > found.base.midi
     if note.midi > top or too_high or prediction.partial > found.partial:
         return NO_TRUST
-    forked = prediction.forked and limits.no_cents_forked
-    if found.level is not Level.NONE and (forked or register in limits.no_cents):
-        return replace(found, level=Level.RESPONSE)
-    if found.level is Level.PITCH and limits.after_readings_only(register, note):
-        return replace(found, level=Level.READINGS)
-    return found
+    level = limits.capped(found.level, register)
+    if level is not Level.NONE and prediction.forked and limits.no_cents_forked:
+        level = Level.RESPONSE
+    high = limits.readings_above is not None and note.midi > limits.readings_above.midi
+    if level is Level.PITCH and high:
+        level = Level.READINGS
+    return replace(found, level=level)

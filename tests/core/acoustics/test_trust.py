@@ -77,6 +77,16 @@ def trial(name):
     return HoldOut(shipped.model(name), shipped.catalogue(name), split["anchors"], split["held_out"])
 
 
+def at_most(name, row):
+    """What may be shown of a row once what is known of the family is taken off, from the files."""
+    family = name if name == "saxophone" else shipped.instrument(name).family
+    known = tomllib.loads((DATA / "families.toml").read_text("utf-8"))[family]
+    if row["register"] in known.get("no_cents", ()) and row["level"] != "nothing":
+        return "response only"
+    after = row["register"] in known.get("after_readings", ())
+    return "response, and pitch after readings" if after and "pitch and" in row["level"] else row["level"]
+
+
 @pytest.mark.parametrize("name", [*shipped.INSTRUMENTS, "saxophone"])
 def test_the_page_tells_what_the_table_says(name):
     title = shipped.INSTRUMENTS.get(name, "Saxophones together, by form")
@@ -92,7 +102,7 @@ def test_the_page_tells_what_the_table_says(name):
             str(row["count"]),
             row["top"],
         ]
-        assert fields[-1] == row["level"]
+        assert fields[-1] == at_most(name, row)
         if row["count"]:
             assert float(fields[8].rstrip("%")) == pytest.approx(100 * row["within"], abs=1)
 
