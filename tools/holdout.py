@@ -32,19 +32,19 @@ HEAD = (
 TOLERANCE = 0.02
 INTRO = """# What the models earned
 
-Made by `make holdout ARGS=--write`; `make current` holds it current. What the columns of the tables mean stands
-in [acoustics.md](acoustics.md). *Shown* is what is left by what is known of the family as a whole
+Made by `make holdout ARGS=--write`; `make current` holds it current. What the columns of the tables mean
+stands in [acoustics.md](acoustics.md). *Shown* is what is left by what is known of the family as a whole
 (`src/data/acoustics/families.toml`).
 
 ## What may be claimed
 
-Of taught fingerings that no fit saw, those that come out within 35 cents; in brackets random fingerings for the
-same notes.
+Of taught fingerings that no fit saw, those that come out within 35 cents; in brackets random fingerings for
+the same notes.
 
 """
 FORMS = {"first": "first resonance"}
-NEVER = """Never told: the pitch of one particular instrument without readings on it, since reed, lip, tongue and throat are
-not in the model; the tone of high notes.
+NEVER = """Never told: the pitch of one particular instrument without readings on it, since reed, lip, tongue and
+throat are not in the model; the tone of high notes.
 
 """
 
@@ -82,7 +82,7 @@ def shown(name, cell):
 
 
 def claims(found):
-    """A sentence for each register and form, under what may be shown of it, over the instruments alike there."""
+    """A line for each register and form, under what may be shown of it, instruments alike there together."""
     lines = {level: {} for level in Level}
     for name, cells_of in found.items():
         for cell in cells_of:
@@ -100,7 +100,7 @@ def named(names):
     first = names[0]
     if first not in shipped.INSTRUMENTS:
         return f"all {first}s together"
-    if len(names) > 1 and set(names) == set(family_of(first)):
+    if len(names) > 2 and set(names) == set(family_of(first)):
         return f"every {shipped.instrument(first).family}"
     return ", ".join(shipped.INSTRUMENTS[name] for name in names)
 

@@ -1,6 +1,7 @@
 """Ask the models which variant of a linkage brings taught fingerings into tune: docs/linkages.md.
 
-With --check it writes nothing and fails where the page is not current. The geometries are those that ship: no fit saw the fingerings asked about here, but where it is said.
+With --check it writes nothing and fails where the page is not current. The geometries are those that ship: no
+fit saw the fingerings asked about here, but where it is said.
 """
 
 import os

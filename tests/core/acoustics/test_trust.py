@@ -80,7 +80,7 @@ def trial(name):
 def at_most(name, row):
     """What may be shown of a row once what is known of the family is taken off, from the files."""
     family = name if name == "saxophone" else shipped.instrument(name).family
-    known = tomllib.loads((DATA / "families.toml").read_text("utf-8"))[family]
+    known = tomllib.loads((DATA / "acoustics" / "families.toml").read_text("utf-8"))[family]
     if row["register"] in known.get("no_cents", ()) and row["level"] != "nothing":
         return "response only"
     after = row["register"] in known.get("after_readings", ())
