@@ -43,8 +43,8 @@ the same notes.
 
 """
 FORMS = {"first": "first resonance"}
-NEVER = """Never told: the pitch of one particular instrument without readings on it, since reed, lip, tongue and
-throat are not in the model; the tone of high notes.
+NEVER = """Never told: the pitch of one particular instrument without readings on it, since reed, lip, tongue
+and throat are not in the model; the tone of high notes.
 
 """
 
