@@ -10,6 +10,7 @@ from core.charts.catalogue import Catalogue
 from core.charts.entry import Entry
 from core.charts.own_entry import entry_of
 from core.evidence.in_hand import InstrumentInHand
+from core.evidence.setups import FIRST, InForce
 from core.evidence.sources import ALL_SOURCES, Basis, Heard, Moved
 from core.instruments.fingering import Fingering, parse_fingering
 from core.instruments.hand import ANY_HAND, Hand
@@ -60,8 +61,7 @@ class Stored:
     fitted : frozenset of str
         Optional touches and fittings that are there.
     a4_hz : float
-    setup : int
-        Number of the present set-up of reed and mouthpiece.
+    setups : InForce
     heard : tuple of (str, Heard)
         By entry id, as `evidence.queries.heard_on` gives it.
     moved : tuple of ((str, str), tuple of Moved)
@@ -78,7 +78,7 @@ class Stored:
     hidden: frozenset[str] = frozenset()
     fitted: frozenset[str] = frozenset()
     a4_hz: float = 440.0
-    setup: int = 1
+    setups: InForce = FIRST
     heard: tuple[tuple[str, Heard], ...] = ()
     moved: tuple[tuple[tuple[str, str], tuple[Moved, ...]], ...] = ()
     preferred: frozenset[str] = frozenset()
@@ -105,7 +105,7 @@ def make(stored: Stored) -> InstrumentInHand:
         hidden=stored.hidden,
         fitted=stored.fitted,
         a4_hz=stored.a4_hz,
-        setup=stored.setup,
+        setups=stored.setups,
         heard=MappingProxyType(dict(stored.heard)),
         preferred=stored.preferred,
         prepared=stored.prepared,
@@ -148,6 +148,12 @@ def _family_rows(name) -> tuple[Entry, ...]:
 def family_rows(in_hand: InstrumentInHand) -> tuple[Entry, ...]:
     """The teacher's own, and what the charts of all members of a family have, its own first."""
     return (*in_hand.own, *_family_rows(in_hand.instrument.name))
+
+
+def register_of(in_hand: InstrumentInHand, entry_id: str) -> str:
+    """The register of a fingering by its id; empty for one that is known no more."""
+    entry = in_hand.catalogue.by_id.get(entry_id)
+    return in_hand.instrument.register_of(entry.note).name if entry else ""
 
 
 def member_with(in_hand: InstrumentInHand, entry: Entry) -> str:

@@ -86,20 +86,33 @@ def instrument(request, pk):
         else:
             messages.success(request, f"{form.cleaned_data['name']} is kept.")
             return redirect("catalogue:instrument", pk)
-    page = instrument_page(queries.of_instrument(owned), owned.name)
-    context = {"form": form, "owned": owned, "page": page}
+    context = {"form": form, "owned": owned, "page": _page(request, owned)}
     return render(request, "instruments/instrument.html", context, status=422 if form.errors else 200)
+
+
+def _page(request, owned):
+    """How the instrument tends, beside the set-up that the address names, or the last before."""
+    others = [setup.number for setup in owned.setups.all() if setup.number != owned.setup]
+    asked = request.GET.get("beside", "")
+    beside = next((n for n in others if str(n) == asked), others[-1] if others else None)
+    in_hand = queries.of_instrument(owned)
+    words = {setup.number: setup.unlike(owned.present) for setup in owned.setups.all()}
+    learned = queries.changes_learned(in_hand, owned) if others else ()
+    return instrument_page(in_hand, owned.name, owned.setup, beside, learned, words)
 
 
 def _details_form(request, owned):
     present = owned.present
     initial = {name: getattr(owned, name) for name in ("name", "fitted", "notes", "model", "positions")}
     initial["a4_hz"] = f"{owned.a4_hz:g}"
-    initial |= {"reed": present.reed, "mouthpiece": present.mouthpiece} if present else {}
+    if present:
+        initial |= {name: getattr(present, name) for name in ("reed", "mouthpiece", "keeps")}
     data = None
     if request.method == "POST":
-        data = {**request.POST.dict(), "model": owned.model, "fitted": request.POST.getlist("fitted")}
-    return InstrumentForm(data, model=owned.model, taught=teaching_of(request.user), initial=initial)
+        many = {name: request.POST.getlist(name) for name in ("fitted", "keeps")}
+        data = {**request.POST.dict(), "model": owned.model, **many}
+    taught = teaching_of(request.user)
+    return InstrumentForm(data, model=owned.model, taught=taught, kept=True, initial=initial)
 
 
 @require_POST

@@ -1,6 +1,7 @@
 """Reads, always for one teacher: the instrument in hand with everything known of it."""
 
 from dataclasses import dataclass
+from functools import partial
 
 from django.db.models import Q
 from django.http import Http404
@@ -11,12 +12,13 @@ from catalogue import shipped
 from catalogue.models import HiddenFingering, OwnFingering
 from core.errors import CoreError, PitchError
 from core.evidence.in_hand import InstrumentInHand
+from core.evidence.setups_beside import Parts, learned
 from core.instruments.fingering import Fingering, format_fingering, parse_fingering
 from core.instruments.hand import Hand
 from core.music.pitch import parse_pitch
-from evidence.queries import heard_on, moved_on, preferred_on, prepared_on, spots_on
+from evidence.queries import heard_on, moved_on, preferred_on, prepared_on, read_by_setup, spots_on
 from studio.access import of
-from studio.models import OwnedInstrument
+from studio.models import OwnedInstrument, Setup
 from studio.queries import instrument_of, instruments_of, taught_on
 from studio.shipped import INSTRUMENTS
 
@@ -75,7 +77,7 @@ def of_instrument(owned, without=None):
         hidden=hidden,
         fitted=frozenset(owned.fitted),
         a4_hz=owned.a4_hz,
-        setup=owned.setup,
+        setups=owned.setups_in_force,
         heard=heard_on(owned, spots, without),
         moved=moved_on(spots),
         preferred=preferred_on(owned),
@@ -91,6 +93,18 @@ def _own_and_hidden(teacher, model, owned=None):
     here = Q(instrument=None) | Q(instrument=owned) if owned else Q(instrument=None)
     hidden = of(teacher, HiddenFingering).filter(here, model=model)
     return tuple(making.OwnStored(*row) for row in rows), frozenset(hidden.values_list("entry", flat=True))
+
+
+def changes_learned(in_hand: InstrumentInHand, owned):
+    """What changes of reed, mouthpiece, staple or crook do, on all of a teacher's instruments of the kind."""
+    alike = of(owned.teacher_id, OwnedInstrument).filter(model=owned.model)
+    noted = {}
+    for key, number, reed, between in Setup.objects.filter(instrument__in=alike).values_list(
+        "instrument", "number", "reed", "mouthpiece"
+    ):
+        noted.setdefault(key, {})[number] = Parts(reed, between)
+    register = partial(making.register_of, in_hand)
+    return learned(read_by_setup(alike), noted, register, in_hand.instrument.between)
 
 
 def own_row(teacher, pk):

@@ -10,6 +10,8 @@ from drawing.svg import tag
 WIDTH, HEIGHT, LEFT, RIGHT = 900.0, 260.0, 60.0, 890.0
 TOP, BOTTOM = 16.0, 226.0
 CENTS_SHOWN = 50.0
+# How far to the left of its note what belongs to another set-up stands.
+APART = 10.0
 
 
 @dataclass(frozen=True)
@@ -22,8 +24,10 @@ class Point:
     words: str
 
 
-def tendency_svg(title: str, instrument: Instrument, points: Sequence[Point]) -> str:
-    """A filled disc with its spread for every fingering."""
+def tendency_svg(
+    title: str, instrument: Instrument, points: Sequence[Point], beside: Sequence[Point] = ()
+) -> str:
+    """A filled disc with its spread for every fingering, and a hollow square for those of another set-up."""
     low, count = instrument.written_low.midi, len(instrument.semitones)
 
     def x(midi):
@@ -41,14 +45,14 @@ def tendency_svg(title: str, instrument: Instrument, points: Sequence[Point]) ->
     for midi in instrument.semitones:
         if midi % 12 in (0, 4, 7):
             parts.append(tag("text", spell(midi), x=x(midi), y=HEIGHT - 6, text_anchor="middle"))
-    for point in points:
-        at, ends = x(point.midi), (y(point.cents - point.spread), y(point.cents + point.spread))
-        parts.append(
-            tag(
-                "g",
-                tag("title", point.words),
-                tag("path", class_="whisker", d=f"M{at:.1f} {ends[0]:.1f}V{ends[1]:.1f}"),
-                tag("circle", class_="mark", cx=at, cy=y(point.cents), r=5),
-            )
+    for point, is_beside in [(p, True) for p in beside] + [(p, False) for p in points]:
+        at, cents = x(point.midi) - (APART if is_beside else 0), y(point.cents)
+        ends = y(point.cents - point.spread), y(point.cents + point.spread)
+        shape = (
+            tag("rect", class_="mark-beside", x=at - 4.5, y=cents - 4.5, width=9, height=9)
+            if is_beside
+            else tag("circle", class_="mark", cx=at, cy=cents, r=5)
         )
+        whisker = tag("path", class_="whisker", d=f"M{at:.1f} {ends[0]:.1f}V{ends[1]:.1f}")
+        parts.append(tag("g", tag("title", point.words), whisker, shape))
     return tag("svg", *parts, class_="tendency", viewBox=f"0 0 {WIDTH:g} {HEIGHT:g}", role="img")

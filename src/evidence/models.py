@@ -7,6 +7,7 @@ from django.db import models
 from django.db.models import Q
 
 from core.charts.entry import Colour, Speaks, Tone
+from core.evidence.setups import Keeps
 from core.evidence.sources import Handling, Tuning
 from core.practice.attempts import Began, By, Place, Result
 from studio.models import OwnedInstrument
@@ -80,6 +81,17 @@ class JudgementMade(OfFingering):
         indexes = [models.Index(fields=["instrument", "entry"])]
 
     @property
+    def tells(self):
+        """What it tells of, the colour as part of the tone."""
+        told = {
+            "pitch": self.pitch,
+            "tone": self.tone or self.colour,
+            "speaks": self.speaks,
+            "hands": self.hands,
+        }
+        return {name for name, word in told.items() if word}
+
+    @property
     def words(self):
         """What was judged, in one line; the remark stands apart."""
         named = {"tone": self.tone, "colour": self.colour, "speaks": self.speaks, "hands": self.hands}
@@ -110,6 +122,11 @@ class ReadingsTaken(OfFingering):
     class Meta:
         ordering = ["pk"]
         indexes = [models.Index(fields=["instrument", "entry"])]
+
+    @property
+    def tells(self):
+        """What it tells of."""
+        return {Keeps.PITCH.value}
 
     @property
     def words(self):

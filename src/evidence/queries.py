@@ -17,6 +17,7 @@ from core.evidence.sources import (
     Moved,
     Readings,
     Tuning,
+    read_estimate,
     worth_of,
 )
 from core.practice.attempts import Began, Place, Result, SpotNote, sounded
@@ -56,6 +57,18 @@ def heard_on(owned, spots=(), without=None) -> tuple[tuple[str, Heard], ...]:
         (entry, Heard(tuple(judged[entry]), tuple(taken[entry]), hits.get(entry, ())))
         for entry in sorted({*judged, *taken, *hits})
     )
+
+
+def read_by_setup(instruments):
+    """What readings come to on each of some instruments, by set-up and by the entry of the fingering."""
+    taken = defaultdict(list)
+    rows = ReadingsTaken.objects.filter(instrument__in=instruments)
+    for *key, cents in rows.values_list("instrument", "setup", "entry", "cents"):
+        taken[tuple(key)] += cents
+    found = {}
+    for (instrument, setup, entry), cents in taken.items():
+        found.setdefault(instrument, {}).setdefault(setup, {})[entry] = read_estimate(cents)
+    return found
 
 
 @dataclass(frozen=True)
@@ -161,11 +174,20 @@ def prepared_on(owned):
 
 
 def log_of(owned, entry_id):
-    """Judgements and readings of one fingering, newest first."""
-    of_it = {"instrument": owned, "entry": entry_id}
+    """Judgements and readings of one fingering, newest first, and in words what of each does not count."""
+    of_it, setups = {"instrument": owned, "entry": entry_id}, owned.setups_in_force
     judged = [("judged", row) for row in JudgementMade.objects.filter(**of_it)]
     taken = [("measured", row) for row in ReadingsTaken.objects.filter(**of_it)]
-    return sorted(judged + taken, key=lambda pair: (pair[1].made, pair[1].pk), reverse=True)
+    found = sorted(judged + taken, key=lambda pair: (pair[1].made, pair[1].pk), reverse=True)
+    return [(kind, row, _apart(row, setups)) for kind, row in found]
+
+
+def _apart(row, setups):
+    apart = setups.without(row.setup, row.tells)
+    if not apart:
+        return ""
+    what = "" if len(apart) == len(row.tells) else f"{' and '.join(apart)} "
+    return f"another set-up: {what}{'do' if len(apart) > 1 and what else 'does'} not count"
 
 
 def trial_of(teacher, pk):

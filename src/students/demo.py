@@ -25,7 +25,7 @@ from passages import services
 from practice import demo as practice
 from practice import drilling
 from practice.services import keep_drills, log_attempts
-from studio.services import add_instrument, save_student
+from studio.services import add_instrument, change_instrument, save_student
 from studio.shipped import instrument
 
 DEMO = settings.DATA / "demo"
@@ -43,7 +43,7 @@ def load(teacher):
     served = {}
     for desk in reversed(band["student"]):
         student = save_student(teacher, name=desk["name"], level=desk["level"], notes=desk["notes"])
-        owned = add_instrument(teacher, student, **details(**desk["instrument"]))
+        owned = _instrument(teacher, student, desk)
         in_hand = of_instrument(owned)
         for entry, cents in desk["readings"].items():
             evidence.type_readings(teacher, owned, in_hand, entry, cents)
@@ -60,6 +60,19 @@ def load(teacher):
         served[desk["name"]] = added
     for name, kinds in band["drills"].items():
         _some_drills(teacher, served[name], kinds)
+
+
+def _instrument(teacher, student, desk):
+    """A student's instrument as it is played now, after what was read with another reed."""
+    now, before = details(**desk["instrument"]), desk.get("before")
+    if not before:
+        return add_instrument(teacher, student, **now)
+    readings = before.pop("readings")
+    owned = add_instrument(teacher, student, **now | before)
+    for entry, cents in readings.items():
+        evidence.type_readings(teacher, owned, of_instrument(owned), entry, cents)
+    change = {name: value for name, value in now.items() if name != "model"}
+    return change_instrument(teacher, owned, **change)
 
 
 def _some_drills(teacher, passage, kinds):

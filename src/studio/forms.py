@@ -4,6 +4,7 @@ from django import forms
 from django.utils.text import capfirst
 
 from core.errors import CoreError
+from core.evidence.setups import Keeps
 from core.instruments.hand import FINGERS, Hand
 from core.instruments.naming import Naming
 from core.music.pitch import A4_HZ_MAX, A4_HZ_MIN
@@ -113,6 +114,8 @@ class InstrumentForm(forms.Form):
     ----------
     taught : mapping of question to position
         What the teacher does, unless the instrument departs from it.
+    kept : bool
+        Whether the instrument is there already, so that another reed may keep something.
     """
 
     name = forms.CharField(max_length=100, error_messages={"required": "An instrument needs a name."})
@@ -121,11 +124,22 @@ class InstrumentForm(forms.Form):
     a4_hz = a4_field(initial=440, label="Tuning, A in Hz")
     reed = forms.CharField(max_length=100, required=False)
     mouthpiece = forms.CharField(max_length=100, required=False)
+    keeps = forms.MultipleChoiceField(
+        choices=[
+            (Keeps.PITCH.value, "Pitch"),
+            (Keeps.TONE.value, "Tone and colour"),
+            (Keeps.SPEAKS.value, "How it speaks"),
+        ],
+        label="Still true from the set-up before",
+        required=False,
+        widget=forms.CheckboxSelectMultiple,
+        help_text="What was heard before the change counts on for these; for the hands it always does.",
+    )
     notes = forms.CharField(max_length=2000, required=False, label="How it plays")
 
-    def __init__(self, *args, model, taught, **kwargs):
+    def __init__(self, *args, model, taught, kept=False, **kwargs):
         super().__init__(*args, **kwargs)
-        self.shipped = instrument(model)
+        self.shipped, self.kept = instrument(model), kept
         self.fields["model"].initial = model
         self.fields["mouthpiece"].label = capfirst(self.shipped.between)
         self.fields["fitted"].choices = offered(self.shipped)
@@ -149,7 +163,7 @@ class InstrumentForm(forms.Form):
     @property
     def details(self):
         """The cleaned fields without the model, as the services ask for them."""
-        plain = ("name", "fitted", "a4_hz", "reed", "mouthpiece", "notes")
+        plain = ("name", "fitted", "a4_hz", "reed", "mouthpiece", "notes", *(["keeps"] if self.kept else []))
         answers = {q.name: self.cleaned_data[_field(q)] or AS_TAUGHT for q in self.questions}
         positions = {n: "" if a == NONE else a for n, a in answers.items() if a != AS_TAUGHT}
         return {name: self.cleaned_data[name] for name in plain} | {"positions": positions}

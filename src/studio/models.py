@@ -3,6 +3,7 @@
 from django.conf import settings
 from django.db import models
 
+from core.evidence.setups import FIRST, in_force
 from core.instruments.hand import Hand
 from studio.shipped import instrument, instrument_choices
 
@@ -40,7 +41,7 @@ class OwnedInstrument(models.Model):
     """One instrument in a student's hands: what is fitted, how it is tuned, what it is played with.
 
     `fitted` lists the optional touches and fittings that it has. A change of reed or mouthpiece
-    begins a new `Setup`; what was judged and measured before is kept with the old one. `positions`
+    begins a new `Setup`; what was heard before is kept with the old one. `positions`
     departs from the teacher's own: a position by the question that it answers, empty for none.
     """
 
@@ -76,18 +77,29 @@ class OwnedInstrument(models.Model):
         ]
 
     @property
+    def setups_in_force(self):
+        """Under which set-ups what was heard counts now."""
+        if self.setup == 1:
+            return FIRST
+        return in_force(self.setup, {setup.number: setup.keeps for setup in self.setups.all()})
+
+    @property
     def present(self):
         """The present set-up; wants `setups` fetched beforehand."""
         return next((setup for setup in self.setups.all() if setup.number == self.setup), None)
 
 
 class Setup(models.Model):
-    """Reed and mouthpiece, or reed and crook, from a day on."""
+    """Reed and mouthpiece, or reed and crook, from a day on.
+
+    `keeps` names what of the set-up before still holds, in words of `core.evidence.setups.Keeps`.
+    """
 
     instrument = models.ForeignKey(OwnedInstrument, models.CASCADE, related_name="setups")
     number = models.PositiveIntegerField()
     reed = models.CharField(max_length=100, blank=True)
     mouthpiece = models.CharField(max_length=100, blank=True)
+    keeps = models.JSONField(default=list, blank=True)
     since = models.DateTimeField(auto_now_add=True)
 
     class Meta:
@@ -98,6 +110,14 @@ class Setup(models.Model):
     def words(self):
         """What is noted of it; empty if nothing is."""
         return " · ".join(filter(None, (self.reed, self.mouthpiece)))
+
+    def unlike(self, other):
+        """What is noted of it, without what another has as well."""
+        mine = (self.reed, self.mouthpiece)
+        own = [
+            word for word, theirs in zip(mine, (other.reed, other.mouthpiece), strict=True) if word != theirs
+        ]
+        return " · ".join(filter(None, own))
 
 
 # Not a question of the schools, but kept like one: how touches are named on screen and on sheets.

@@ -6,6 +6,7 @@ from django.core.exceptions import ValidationError
 from django.db import transaction
 
 from core.errors import CoreError
+from core.evidence.setups import Keeps
 from core.instruments.naming import Naming
 from core.music.pitch import check_a4
 from studio.access import of, own
@@ -54,18 +55,29 @@ def add_student_with(teacher, name, model):
 
 @transaction.atomic
 def change_instrument(
-    teacher, owned, *, name, fitted, a4_hz, reed="", mouthpiece="", notes="", positions=None
+    teacher, owned, *, name, fitted, a4_hz, reed="", mouthpiece="", notes="", positions=None, keeps=()
 ):
-    """Change an instrument; another reed or mouthpiece begins a new set-up, to name one does not."""
+    """Change an instrument; another reed or mouthpiece begins a new set-up, to name one does not.
+
+    With the reed and mouthpiece of an earlier set-up that one is taken up again.
+
+    `keeps` says what of the set-up before still holds, in words of `core.evidence.setups.Keeps`.
+    """
     owned = own(teacher, owned)
     _fill(owned, name, fitted, a4_hz, notes, positions)
     present = owned.setups.filter(number=owned.setup).first()
+    again = owned.setups.filter(reed=reed, mouthpiece=mouthpiece).exclude(reed="", mouthpiece="").last()
+    if again and again != present:
+        owned.setup = again.number
+        owned.save()
+        return owned
     if present and present.reed in ("", reed) and present.mouthpiece in ("", mouthpiece):
         present.reed, present.mouthpiece = reed, mouthpiece
-        present.save(update_fields=["reed", "mouthpiece"])
     else:
         owned.setup = 1 + (owned.setups.order_by("-number").values_list("number", flat=True).first() or 0)
-        Setup.objects.create(instrument=owned, number=owned.setup, reed=reed, mouthpiece=mouthpiece)
+        present = Setup(instrument=owned, number=owned.setup, reed=reed, mouthpiece=mouthpiece)
+    present.keeps = [] if owned.setup == 1 else [strand.value for strand in Keeps if strand in keeps]
+    present.save()
     owned.save()
     return owned
 

@@ -1,6 +1,7 @@
 """Fingerings on an instrument in hand: own ones, judgements, readings, preferences, and what follows."""
 
 import itertools
+import re
 
 import pytest
 from django.core.exceptions import ValidationError
@@ -10,11 +11,13 @@ from tests.pages import words_of
 
 from bench.queries import opened
 from catalogue import services, shipped
+from catalogue.alone import alone
 from catalogue.models import HiddenFingering, OwnFingering
 from catalogue.queries import of_instrument, of_model
 from core.evidence.sources import ALL_SOURCES, Basis
 from evidence import services as evidence
 from evidence.models import JudgementMade, Preference, ReadingsTaken
+from studio.models import OwnedInstrument
 from studio.services import change_instrument
 
 pytestmark = pytest.mark.django_db
@@ -249,6 +252,60 @@ def test_what_cannot_be_kept_is_said_where_it_was_typed(signed_in, owned, action
 def test_a_model_at_large_cannot_be_judged(signed_in):
     data = {"on": "oboe", "note": "Bb4", "action": "judge", "entry": "Bb4-plain", "tone": "thin"}
     assert signed_in.post(reverse(CHANGE), data).status_code == 422
+
+
+def test_what_the_teacher_says_a_new_reed_keeps_counts_on(signed_in, teacher, owned):
+    evidence.type_readings(teacher, owned, of_instrument(owned), "Bb4-bis", "30 31 29")
+    evidence.judge(teacher, owned, of_instrument(owned), "Bb4-bis", tone="thin", hands="easy")
+    address = reverse("catalogue:instrument", args=[owned.pk])
+    details = {"name": "x", "a4_hz": "440", "reed": "3", "mouthpiece": "", "keeps": ["pitch"]}
+    assert signed_in.post(address, details).status_code == 302
+    owned = OwnedInstrument.objects.get()
+    entry = shipped.catalogue("alto-saxophone").by_id["Bb4-bis"]
+    (found,) = of_instrument(owned).evidence([entry], ALL_SOURCES - {Basis.MODELLED})
+    assert [round(s.value) for s in found.pitch.sources if s.basis is Basis.MEASURED] == [30]
+    assert Basis.JUDGED not in {source.basis for source in found.tone.sources}
+    assert found.hands.sources
+    assert "keeps pitch" in words_of(signed_in.get(address))
+
+
+def test_an_earlier_reed_taken_up_again_has_its_readings(signed_in, teacher, owned):
+    evidence.type_readings(teacher, owned, of_instrument(owned), "Bb4-bis", "30 31 29")
+    for reed in ("3", "2½"):
+        owned = change_instrument(teacher, owned, name="x", fitted=[], a4_hz=440, reed=reed)
+    assert (owned.setup, owned.setups.count()) == (1, 2)
+    entry = shipped.catalogue("alto-saxophone").by_id["Bb4-bis"]
+    assert of_instrument(owned).evidence([entry])[0].pitch.combined.value > 20
+
+
+def test_two_set_ups_lie_side_by_side(signed_in, teacher, owned):
+    rows = ("A4-plain", "B4-plain", "Bb4-bis", "G4-plain", "C5-plain")
+    for entry in rows:
+        evidence.type_readings(teacher, owned, of_instrument(owned), entry, "0 1 -1")
+    change_instrument(teacher, owned, name="x", fitted=[], a4_hz=440, reed="3")
+    first = signed_in.get(reverse("catalogue:instrument", args=[owned.pk]))
+    assert "Nothing was read under both yet" in words_of(first)
+    for entry in rows[:2]:
+        evidence.type_readings(teacher, owned, of_instrument(owned), entry, "40 41 39")
+    two = words_of(signed_in.get(reverse("catalogue:instrument", args=[owned.pk])))
+    assert "Low: 2 fingerings read under both, 1 more to tell" in two
+    evidence.type_readings(teacher, owned, of_instrument(owned), "Bb4-bis", "38 39 40")
+    answer = signed_in.get(reverse("catalogue:instrument", args=[owned.pk]), {"beside": "1"})
+    shown = words_of(answer)
+    assert re.search(r"Low: (39|40) cents higher than with 2½ \(\+\d+ to \+\d+\), by 3 fingerings", shown)
+    assert answer.content.decode().count('class="mark-beside"') == 5
+    assert "reed half a strength harder, low: read on 1 instrument" in shown
+
+
+def test_long_notes_taken_otherwise_under_another_set_up_are_listed(signed_in, teacher, owned):
+    usual = alone(of_instrument(owned))[70].entry
+    evidence.type_readings(teacher, owned, of_instrument(owned), usual.id, "45 46 44 47 45")
+    change_instrument(teacher, owned, name="x", fitted=[], a4_hz=440, reed="3")
+    answer = signed_in.get(reverse("catalogue:instrument", args=[owned.pk]))
+    changed = {row.note: row for row in answer.context["page"].beside.changed}
+    assert changed["B♭4"].now.startswith(usual.kind.value)
+    assert changed["B♭4"].beside != changed["B♭4"].now
+    assert "G5" not in changed
 
 
 def test_another_reed_sets_what_was_heard_apart(signed_in, teacher, owned):
@@ -664,7 +721,8 @@ def test_an_instruments_page_weighs_only_what_was_heard(signed_in, teacher, owne
         in_hand, "evidence", lambda entry, *more: weighed.append(entry.id) or real(entry, *more)
     )
     shown = signed_in.get(reverse("catalogue:instrument", args=[owned.pk]))
-    assert [(row.note, row.cents) for row in shown.context["page"].rows] == [("B♭4", "13 cents sharp")]
+    (row,) = shown.context["page"].rows
+    assert (row.note, row.pitch[0]) == ("B♭4", "13 cents sharp ± 5, 2 read")
     assert weighed == ["Bb4-bis"]
 
 

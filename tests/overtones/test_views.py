@@ -12,6 +12,7 @@ from django.urls import reverse
 from bench.queries import opened
 from catalogue import shipped
 from catalogue.queries import of_instrument
+from core.evidence.setups import only
 from core.evidence.sources import ALL_SOURCES, Basis
 from core_shapes import in_hand_of
 from evidence import services as evidence
@@ -210,7 +211,7 @@ def test_readings_under_an_earlier_set_up_do_not_correct(teacher, owned):
     for row in ("G6-split", "A6-hand-down"):
         evidence.type_readings(teacher, owned, of_instrument(owned), row, "12 14 13")
     entry = shipped.catalogue("alto-saxophone").by_id["A6-two-three"]
-    now, other_reed = of_instrument(owned), replace(of_instrument(owned), setup=9)
+    now, other_reed = of_instrument(owned), replace(of_instrument(owned), setups=only(9))
     assert now.acoustics.of(entry.fingering, entry.note).pitch
     assert other_reed.acoustics.of(entry.fingering, entry.note).pitch is None
 

@@ -9,7 +9,7 @@ from bench.screens.why import more_faults, why
 from bench.solution import Solution
 from catalogue.high_notes import caution_for, taught_first
 from core.charts.entry import Entry
-from core.evidence.sources import Basis
+from core.evidence.sources import NOTHING_HEARD, Basis
 from core.music.aims import COLOURS
 from core.music.events import Event, where
 from core.music.pitch import frequency_hz, spell
@@ -218,8 +218,7 @@ def _choice(note, slot, known):
 
 def _missed(in_hand, entry):
     """How often a fingering was missed by this student, and to which note; empty where it never was."""
-    heard = in_hand.heard.get(entry.id)
-    some = [hits for hits in heard.hits if hits.setup == in_hand.setup] if heard else []
+    some = in_hand.setups.counting(in_hand.heard.get(entry.id, NOTHING_HEARD)).hits
     total = sum(hits.total for hits in some)
     missed = total - sum(hits.clean for hits in some)
     if not missed:

@@ -13,6 +13,7 @@ from core.charts.entry import Confidence, Entry
 from core.charts.schools import NO_SCHOOLS, Schools
 from core.charts.uses import Together, Use, good_uses
 from core.evidence.modelled import TrustedModel
+from core.evidence.setups import FIRST, InForce
 from core.evidence.sources import (
     ALL_SOURCES,
     NOTHING_HEARD,
@@ -56,8 +57,8 @@ class InstrumentInHand:
         The teacher's own entries, and ids of shipped ones that are hidden.
     fitted : frozenset of str
         Optional touches and fittings that are there.
-    setup : int
-        Number of the present set-up of reed and mouthpiece.
+    setups : InForce
+        Set-ups of reed and mouthpiece under which what was heard counts.
     heard : mapping of entry id to Heard
     preferred : frozenset of str
         Ids of the entries preferred on this instrument.
@@ -81,7 +82,7 @@ class InstrumentInHand:
     hidden: frozenset[str] = frozenset()
     fitted: frozenset[str] = frozenset()
     a4_hz: float = 440.0
-    setup: int = 1
+    setups: InForce = FIRST
     heard: Mapping[str, Heard] = field(default_factory=dict)
     preferred: frozenset[str] = frozenset()
     prepared: frozenset[str] = frozenset()
@@ -164,7 +165,7 @@ class InstrumentInHand:
         """What the model says on it."""
         by_id = self.catalogue.by_id
         heard = [(by_id[name], heard) for name, heard in self.heard.items() if name in by_id]
-        return TrustedModel(self.tried, heard, self.setup)
+        return TrustedModel(self.tried, heard, self.setups)
 
     def evidence(self, entries: Sequence[Entry], use: Collection[Basis] = ALL_SOURCES) -> list[Evidence]:
         """Weigh what is known of entries, all together.
@@ -186,7 +187,7 @@ class InstrumentInHand:
             evidence(
                 entry,
                 self.heard.get(entry.id, NOTHING_HEARD),
-                self.setup,
+                self.setups,
                 use,
                 model,
                 self._heard_of_twins(entry),

@@ -13,6 +13,7 @@ from core.acoustics.prediction import Prediction
 from core.acoustics.trust import Level, TriedModel, Trust, trust_in
 from core.charts.entry import Entry
 from core.evidence.offset import Beside, Offset, corrected, offset_from
+from core.evidence.setups import FIRST, InForce
 from core.evidence.sources import NOTHING_MODELLED, Basis, Estimate, Heard, Modelled, read_estimate
 from core.instruments.fingering import Fingering
 from core.music.pitch import Pitch
@@ -124,12 +125,14 @@ class TrustedModel:
         For what of the optional touches and fittings is there.
     heard : sequence of (Entry, Heard)
         What was read on the instrument.
-    setup : int
-        Number of the present set-up; readings under another do not count.
+    setups : InForce
+        Which of it counts.
     """
 
-    def __init__(self, tried: TriedModel, heard: Sequence[tuple[Entry, Heard]] = (), setup: int = 1) -> None:
-        self.tried, self._heard, self._setup = tried, heard, setup
+    def __init__(
+        self, tried: TriedModel, heard: Sequence[tuple[Entry, Heard]] = (), setups: InForce = FIRST
+    ) -> None:
+        self.tried, self._heard, self._setups = tried, heard, setups
         self.instrument = tried.model.instrument
 
     @property
@@ -146,7 +149,7 @@ class TrustedModel:
     def _beside(self) -> Mapping[tuple[str, str], list[tuple[Fingering, Beside]]]:
         """Readings beside what the model said, by register and use."""
         rows = [
-            (entry, [c for r in heard.readings if r.setup == self._setup for c in r.cents])
+            (entry, [c for r in self._setups.counting(heard).readings for c in r.cents])
             for entry, heard in self._heard
         ]
         read = [(entry, cents) for entry, cents in rows if cents and self.knows(entry)]

@@ -1,7 +1,7 @@
 """All sources of what is known of a fingering put together, on the instrument in hand.
 
-The chart is the prior. A teacher's judgements and tuner readings, made under the present set-up of
-reed and mouthpiece, move it; those made under an earlier one are kept apart and do not count.
+The chart is the prior. A teacher's judgements and tuner readings move it, as far as the set-up of reed and
+mouthpiece under which they were made is in force (`core.evidence.setups`).
 
 Notes
 -----
@@ -21,6 +21,7 @@ from dataclasses import dataclass
 from typing import NamedTuple
 
 from core.charts.entry import Entry
+from core.evidence.setups import FIRST, InForce
 from core.evidence.sources import (
     ALL_SOURCES,
     COLOUR_VALUE,
@@ -41,7 +42,6 @@ from core.evidence.sources import (
     Estimate,
     Handling,
     Heard,
-    Judgement,
     Modelled,
     colour_estimate,
     counted_estimate,
@@ -84,7 +84,7 @@ class Evidence:
     hands_factor : float
         By how much the judged hands lengthen, or shorten, the time that its moves need.
     earlier : int
-        Judgements, readings and attempts made under another set-up, which do not count.
+        Judgements, readings and attempts made under another set-up, which do not count, or not in all.
     kin : str
         What it shares with its twins, whose open holes are the same: they stand or fall together.
     """
@@ -138,7 +138,7 @@ def _weighed(sources: Sequence[Estimate]) -> tuple[float, float]:
 def evidence(
     entry: Entry,
     heard: Heard = NOTHING_HEARD,
-    setup: int = 1,
+    setups: InForce = FIRST,
     use: Collection[Basis] = ALL_SOURCES,
     modelled: Modelled = NOTHING_MODELLED,
     twins: Heard = NOTHING_HEARD,
@@ -151,8 +151,8 @@ def evidence(
     entry : Entry
     heard : Heard
         What was judged and read on the instrument in hand.
-    setup : int
-        Number of its present set-up; what was heard under another does not count.
+    setups : InForce
+        What counts of it.
     use : collection of Basis
         Sources switched on.
     modelled : Modelled
@@ -166,33 +166,31 @@ def evidence(
     -------
     Evidence
     """
-    judged, cents = _counting(heard, setup, use)
+    counts = _switched_on(setups.counting(heard), use)
     taught = HeardStrands(*([one(entry)] for one in TAUGHT_BY)) if Basis.TAUGHT in use else HeardStrands()
     pitches, answers = (
         [estimate] if estimate and Basis.MODELLED in use else []
         for estimate in (modelled.pitch, modelled.speaks)
     )
-    own, twin = _heard(judged, cents), twin_estimates(twins, setup, use)
+    own, twin = _heard(counts), twin_estimates(twins, setups, use)
     if twin.pitch:  # what the model has read is the same: it would count twice
         pitches = []
-    handled = [j.hands for j in judged if j.hands]
+    handled = [j.hands for j in counts.judgements if j.hands]
     return Evidence(
         pitch=combine([*taught.pitch, *pitches, *twin.pitch, *own.pitch], UNKNOWN_PITCH),
         tone=combine([*taught.tone, *twin.tone, *own.tone], UNKNOWN_WORD),
         speaks=combine(
-            [*taught.speaks, *answers, *twin.speaks, *own.speaks, *_counted(heard, setup, use)], UNKNOWN_WORD
+            [*taught.speaks, *answers, *twin.speaks, *own.speaks, *_counted(counts)], UNKNOWN_WORD
         ),
         hands=combine(_judged([HANDLING_VALUE[hands] for hands in handled]), UNKNOWN_WORD),
         colour=combine([*taught.colour, *twin.colour, *own.colour], UNKNOWN_WORD),
         hands_factor=_hands_factor(handled),
-        earlier=sum(j.setup != setup for j in heard.judgements)
-        + sum(len(r.cents) for r in heard.readings if r.setup != setup)
-        + sum(h.total for h in heard.hits if h.setup != setup),
+        earlier=setups.left_out(heard),
         kin=kin or entry.id,
     )
 
 
-def twin_estimates(twins: Heard, setup: int, use: Collection[Basis] = ALL_SOURCES) -> HeardStrands:
+def twin_estimates(twins: Heard, setups: InForce, use: Collection[Basis] = ALL_SOURCES) -> HeardStrands:
     """Pitch, tone, response and colour of a fingering by what was heard of its twins.
 
     That the keywork leaves the same holes open is the model's word, so they count as modelled, and only
@@ -201,8 +199,7 @@ def twin_estimates(twins: Heard, setup: int, use: Collection[Basis] = ALL_SOURCE
     Parameters
     ----------
     twins : Heard
-    setup : int, from 1
-        Number of the present set-up.
+    setups : InForce
     use : collection of Basis
 
     Returns
@@ -211,7 +208,7 @@ def twin_estimates(twins: Heard, setup: int, use: Collection[Basis] = ALL_SOURCE
     """
     if Basis.MODELLED not in use:
         return HeardStrands()
-    heard = _heard(*_counting(twins, setup, use))
+    heard = _heard(_switched_on(setups.counting(twins), use))
 
     def told(estimates: Sequence[Estimate], apart: float) -> list[Estimate]:
         return [Estimate(e.value, math.hypot(e.spread, apart), Basis.MODELLED, e.count) for e in estimates]
@@ -219,24 +216,27 @@ def twin_estimates(twins: Heard, setup: int, use: Collection[Basis] = ALL_SOURCE
     return HeardStrands(told(heard.pitch, TWIN_CENTS), *(told(strand, TWIN_WORD) for strand in heard[1:]))
 
 
-def _counting(heard: Heard, setup: int, use: Collection[Basis]) -> tuple[list[Judgement], list[float]]:
-    """Judgements and readings that count under a set-up."""
-    judged = [j for j in heard.judgements if j.setup == setup and Basis.JUDGED in use]
-    cents = [c for r in heard.readings if r.setup == setup and Basis.MEASURED in use for c in r.cents]
-    return judged, cents
+def _switched_on(heard: Heard, use: Collection[Basis]) -> Heard:
+    """What is left of what was heard by the sources switched on."""
+    return Heard(
+        heard.judgements if Basis.JUDGED in use else (),
+        heard.readings if Basis.MEASURED in use else (),
+        heard.hits if Basis.COUNTED in use else (),
+    )
 
 
-def _counted(heard: Heard, setup: int, use: Collection[Basis]) -> list[Estimate]:
-    """How it answers by the attempts that count under a set-up; nothing where there are none."""
-    some = [hits for hits in heard.hits if hits.setup == setup and hits.total and Basis.COUNTED in use]
+def _counted(heard: Heard) -> list[Estimate]:
+    """How it answers by attempts; nothing where there are none."""
+    some = [hits for hits in heard.hits if hits.total]
     if not some:
         return []
     clean, missed = (sum(part) for part in zip(*(hits.as_tongued for hits in some), strict=True))
     return [counted_estimate(clean, missed, sum(hits.total for hits in some))]
 
 
-def _heard(judged: Sequence[Judgement], cents: Sequence[float]) -> HeardStrands:
+def _heard(heard: Heard) -> HeardStrands:
     """What was judged and read."""
+    judged, cents = heard.judgements, [c for readings in heard.readings for c in readings.cents]
     by_ear = _judged(
         [TUNING_CENTS[j.pitch] for j in judged if j.pitch], JUDGED_CENTS_SPREAD, JUDGED_CENTS_FLOOR
     )

@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 from catalogue import shipped
 from core.charts.entry import Speaks, Tone
 from core.errors import EvidenceError, NumberError
+from core.evidence.setups import only
 from core.evidence.sources import (
     ALL_SOURCES,
     UNKNOWN_PITCH,
@@ -98,11 +99,11 @@ def test_more_readings_are_surer_but_never_beyond_the_day():
 
 def test_an_earlier_set_up_is_kept_apart():
     both = Heard((Judgement(1, tone=Tone.THIN),), (Readings(1, (30, 31)), Readings(2, (-5, -6, -4))))
-    found = evidence(UNKNOWN, both, setup=2)
+    found = evidence(UNKNOWN, both, only(2))
     assert found.pitch.combined.value == pytest.approx(-5, abs=0.5)
     assert found.earlier == 3
     assert [source.basis for source in found.tone.sources] == [Basis.TAUGHT]
-    assert evidence(UNKNOWN, both, setup=1).pitch.combined.value == pytest.approx(30.5, abs=0.5)
+    assert evidence(UNKNOWN, both, only(1)).pitch.combined.value == pytest.approx(30.5, abs=0.5)
 
 
 @pytest.mark.parametrize(
