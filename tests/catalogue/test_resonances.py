@@ -12,6 +12,7 @@ NAME = "english-horn"
 
 @pytest.fixture
 def folder(settings, tmp_path):
+    shipped.model(NAME)  # whose own file would take the place of those here
     settings.VAR = tmp_path
     return tmp_path / FOLDER
 
