@@ -50,6 +50,7 @@ OPTIONS = {
     "pageMarginBottom": 0,
     "staffLineWidth": 0.22,
     "barLineWidth": 0.4,
+    "octaveAlternativeSymbols": True,
 }
 
 _local = threading.local()  # the engraver's resource path is set for each thread
@@ -169,10 +170,28 @@ def _system(text: str, glyphs: dict[str, str]) -> System:
         use = note.find(f"{SVG}g[@class='notehead']/{SVG}use")
         x = re.match(r"translate\((-?[\d.]+)", use.get("transform"))
         notes[note.get("id")] = (float(x[1]) + 100 + NOTEHEAD_UNITS) / UNITS_PER_PX
+    _end_ottavas(inner, sorted(UNITS_PER_PX * x + NOTEHEAD_UNITS for x in notes.values()))
     _tidy(inner)
     _, _, width, height = map(float, inner.get("viewBox").split())
     body = "".join(_text(child) for child in inner)
     return System(width / UNITS_PER_PX, height / UNITS_PER_PX, width, height, engraved(body), notes)
+
+
+def _end_ottavas(inner, edges):
+    """End each 8va at its last note: the engraver draws it on over the room left for the hands.
+
+    `edges` are the right edges of noteheads, in engraver's units.
+    """
+    for sign in inner.iterfind(f".//{SVG}g[@class='octave']"):
+        line, hook = sign.find(f"{SVG}path"), sign.find(f"{SVG}polyline")
+        if line is None or hook is None:  # it goes on in the next system
+            continue
+        start, end = map(float, re.findall(r"[ML](-?[\d.]+)", line.get("d")))
+        wanted = max((x for x in edges if x < end), default=end)
+        line.set("d", re.sub(r"L-?[\d.]+", f"L{max(wanted, start):g}", line.get("d")))
+        back = end - max(wanted, start)
+        points = [tuple(map(float, pair.split(","))) for pair in hook.get("points").split()]
+        hook.set("points", " ".join(f"{x - back:g},{y:g}" for x, y in points))
 
 
 def _tidy(element):

@@ -16,7 +16,7 @@ from catalogue.models import HiddenFingering, OwnFingering
 from catalogue.queries import of_instrument, of_model
 from core.evidence.sources import ALL_SOURCES, Basis
 from evidence import services as evidence
-from evidence.models import JudgementMade, Preference, ReadingsTaken
+from evidence.models import JudgementMade, Preference, ReadingsTaken, Trial
 from studio.models import OwnedInstrument
 from studio.services import change_instrument
 
@@ -252,6 +252,25 @@ def test_what_cannot_be_kept_is_said_where_it_was_typed(signed_in, owned, action
 def test_a_model_at_large_cannot_be_judged(signed_in):
     data = {"on": "oboe", "note": "Bb4", "action": "judge", "entry": "Bb4-plain", "tone": "thin"}
     assert signed_in.post(reverse(CHANGE), data).status_code == 422
+
+
+def test_a_note_beyond_the_charts_is_tried_kept_and_played_like_any_other(
+    signed_in, teacher, owned, make_passage
+):
+    here = {"on": f"i{owned.pk}", "note": "A7"}
+    nothing = words_of(page(signed_in, "note", **here))
+    assert "No fingering yet" in nothing
+    assert "Keep as your own" not in nothing
+    assert "Few play up here" in words_of(signed_in.get(reverse("overtones:near"), here))
+    touches = "octave palmD palmEb | sideE"
+    signed_in.post(reverse("catalogue:trial-begin"), {**here, "item": [f"touches:{touches}"]})
+    shown = signed_in.get(reverse("catalogue:trial", args=[Trial.objects.get().pk]))
+    assert "Does it speak?" in words_of(shown)
+    passage = make_passage(teacher, "L:1/4\nK:C\na'' g'' |", owned=owned)
+    assert set(chosen(passage).values()) == {None}
+    data = {**here, "touches": touches, "kind": "altissimo", "confidence": "low"}
+    assert signed_in.post(reverse("catalogue:own-new"), data).status_code == 302
+    assert list(chosen(passage).values()) == [OwnFingering.objects.get().entry_id, None]
 
 
 def test_what_the_teacher_says_a_new_reed_keeps_counts_on(signed_in, teacher, owned):

@@ -90,6 +90,12 @@ def test_untried_touches_are_tried_and_not_judged(signed_in, owned):
     assert "Keep as your own" in words_of(signed_in.get(reverse("catalogue:trial", args=[trial.pk])))
 
 
+def test_what_speaks_against_an_untried_one_is_said_before_it_is_tried(signed_in, owned):
+    asked = {"on": f"i{owned.pk}", "note": "A5", "also": ["L1 L2", "octave L1 L2 | R2"]}
+    page = words_of(signed_in.get(reverse("catalogue:trial-begin"), asked))
+    assert page.count("is the octave touch missing?") == 1
+
+
 @pytest.mark.parametrize(
     ("change", "says"),
     [

@@ -64,6 +64,8 @@ class NotePage(OneNote):
         Kinds of evidence, with the address that switches each.
     leads : tuple of Card
         Fingerings to try that nobody vouches for.
+    nothing_yet : bool
+        Whether no fingering is known, and none looked at.
     all_hidden : bool
         Whether the chart has fingerings of the note, and the teacher hides them all.
     entry : Entry or None
@@ -86,6 +88,7 @@ class NotePage(OneNote):
     own_pk: str
     is_hidden: bool
     can_keep: bool
+    nothing_yet: bool
     own_query: str
     closely: str
     touches: str
@@ -170,7 +173,8 @@ def note_page(in_hand: InstrumentInHand, note: Pitch | None, touches="", without
     cards = _cards(asked, besides)
     shipped = in_hand.shipped.find(note, fingering)
     entry, written = asked.entry, format_fingering(fingering, in_hand.instrument)
-    says = says_of(asked)
+    nothing_yet = not touches and not entries
+    says = () if nothing_yet else says_of(asked)
     what = f"{entry.kind.value} fingering" if entry else "a fingering not in the chart"
     own = Address(on=in_hand.name, note=note.ascii, touches=written)
     links = {
@@ -194,9 +198,10 @@ def note_page(in_hand: InstrumentInHand, note: Pitch | None, touches="", without
         entry_id=entry.id if entry else shipped.id if shipped else "",
         own_pk=entry.id.removeprefix("own-") if entry else "",
         is_hidden=shipped is not None and shipped.id in in_hand.hidden,
-        can_keep=not shipped and not unholdable(in_hand.instrument, fingering),
+        can_keep=not nothing_yet and not shipped and not unholdable(in_hand.instrument, fingering),
+        nothing_yet=nothing_yet,
         own_query=own.query(kind=Kind.ALTERNATE.value),
-        closely=asked.query(written),
+        closely=asked.query("" if nothing_yet else written),
         touches=written,
         said=in_hand.said(fingering),
         status=f"{note}: {what}, {in_hand.said(fingering)}. {' '.join(says)}",
@@ -204,7 +209,7 @@ def note_page(in_hand: InstrumentInHand, note: Pitch | None, touches="", without
         body=body(fingering, in_hand),
         against_nearest=against_nearest(asked),
         says=says,
-        modelled=modelled_of(asked),
+        modelled=() if nothing_yet else modelled_of(asked),
         around=around_of(asked, besides.get(looked_at.id, {}) if looked_at else {}),
         tempo=f"{TEMPO_BPM:.0f}",
         scales=tuple((strand, list(words)) for strand, words in SCALES),

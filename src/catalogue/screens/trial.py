@@ -5,12 +5,14 @@ from dataclasses import dataclass
 from catalogue.high_notes import asked_first, caution_for
 from core.charts.entry import Colour, Entry, Tone
 from core.charts.schools import Position
+from core.charts.verdict import Verdict, judge
 from core.errors import CoreError
 from core.evidence.in_hand import InstrumentInHand
 from core.evidence.sources import Tuning
 from core.evidence.trial import CRACKS_TO, NOT_HEARD, Answer, TrialQuestion, TrialResponse, asked, outcome
 from core.instruments.fingering import Fingering, format_fingering, parse_fingering
 from core.music.pitch import Pitch, spell
+from core.words import sentence
 from drawing.compact import small_hands
 from drawing.hands import hands
 from drawing.strands import strands_of, strands_svg
@@ -37,13 +39,14 @@ QUESTIONS = {
 
 @dataclass(frozen=True)
 class TrialChoice:
-    """A fingering that may be tried."""
+    """A fingering that may be tried, and what speaks against it."""
 
     item: str
     named: str
     drawing: str
     touches: str
     chosen: bool
+    says: str = ""
 
 
 @dataclass(frozen=True)
@@ -132,18 +135,20 @@ def begin_page(in_hand: InstrumentInHand, note: Pitch, coming_from: str = "", al
         )
         for entry in entries
     ]
-    for touches in also:
-        fingering = parse_fingering(touches, instrument)
-        if in_hand.catalogue.find(note, fingering):  # it stands above, or is not at hand
-            continue
-        plain = format_fingering(fingering, instrument)
+    read = [parse_fingering(touches, instrument) for touches in also]
+    # what is found stands above, or is not at hand
+    untried = [(fingering, note) for fingering in read if not in_hand.catalogue.find(note, fingering)]
+    verdicts = judge(in_hand.catalogue, untried, in_hand.acoustics)
+    for (fingering, _), judged in zip(untried, verdicts, strict=True):
+        speaks_against = judged.verdict in (Verdict.DOUBTFUL, Verdict.CONTRADICTED)
         shown.append(
             TrialChoice(
-                UNTRIED + plain,
+                UNTRIED + format_fingering(fingering, instrument),
                 "untried",
                 small_hands(fingering, in_hand),
                 in_hand.said(fingering),
                 chosen=True,
+                says=sentence(judged.words) if speaks_against else "",
             )
         )
     return BeginPage(

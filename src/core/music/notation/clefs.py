@@ -103,5 +103,22 @@ def leger_lines(pitch: Pitch, clef: str) -> int:
     return max(0, below // 2, above // 2)
 
 
+def lies_above(pitch: Pitch, clef: str) -> bool:
+    """Whether a note lies above the staff of a clef.
+
+    Parameters
+    ----------
+    pitch : Pitch
+    clef : str
+        One of `CLEFS`.
+
+    Returns
+    -------
+    bool
+    """
+    _, _, _, top = CLEFS[clef]
+    return _place(pitch.step, pitch.octave) > _place(top[0], int(top[1]))
+
+
 def _place(step: str, octave: int) -> int:
     return 7 * octave + STEPS.index(step)

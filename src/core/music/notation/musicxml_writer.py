@@ -11,6 +11,7 @@ from core.music.chords import MUSICXML_KINDS, NO_CHORD, ChordSymbol, parse_chord
 from core.music.notation.clefs import CLEFS, clefs_through
 from core.music.notation.musicxml_bars import OSSIA
 from core.music.notation.musicxml_timeline import FINGERING_LYRIC
+from core.music.notation.ottava import ottavas
 from core.music.ornaments import TREMOLO, TRILL
 from core.music.ossia import small_staff
 from core.music.passage import NOMINAL, Bar, Note, Passage
@@ -59,6 +60,7 @@ def write_musicxml(
     writer, small = _Writer(divisions, staff="2" if above else ""), _Writer(divisions, "1", voice="5")
     first = 0 if passage.has_upbeat else 1
     chosen = clefs_through(passage, clefs)
+    writer.ottavas = ottavas(passage, chosen)
     changes = [clef if old != clef else "" for old, clef in zip(["", *chosen], chosen, strict=False)]
     for place, (bar, clef) in enumerate(zip(passage.bars, changes, strict=True)):
         number = first + place
@@ -88,6 +90,7 @@ class _Writer:
         self.tied_in = False
         self.in_word = False
         self.in_tremolo = False
+        self.ottavas: tuple[frozenset[str], frozenset[str]] = (frozenset(), frozenset())
 
     @property
     def _slur(self) -> str:
@@ -128,6 +131,8 @@ class _Writer:
         tuplets = tuplet_marks(bar)
         for note, beam, tuplet in zip(bar.notes, beams, tuplets, strict=True):
             _directions(measure, note)
+            if note.id in self.ottavas[0]:
+                _octave_shift(measure, "down")
             self._grace(measure, note, signs, shown)
             element = SubElement(measure, "note", id=note.id)
             if note.written_pitch is None:
@@ -148,6 +153,8 @@ class _Writer:
             self._lyrics(element, note)
             if note.hairpin_stop:
                 _wedge(measure, "stop")
+            if note.id in self.ottavas[1]:
+                _octave_shift(measure, "stop")
             self.tied_in = note.tied
         if self.voice == "1":
             self._put_on_staff(measure)
@@ -266,6 +273,11 @@ def _accidental(
 def _wedge(measure: Element, kind: str) -> None:
     direction = SubElement(measure, "direction", placement="below")
     SubElement(SubElement(direction, "direction-type"), "wedge", type=kind)
+
+
+def _octave_shift(measure: Element, kind: str) -> None:
+    direction = SubElement(measure, "direction", placement="above")
+    SubElement(SubElement(direction, "direction-type"), "octave-shift", type=kind, size="8")
 
 
 def _write_pitch(element: Element, pitch: Pitch) -> None:
