@@ -49,11 +49,14 @@ class LadderRow:
         What the chart has of it, in words; empty for nothing.
     asked : bool
         Whether it is the note looked at.
+    again : bool
+        Whether another resonance lies nearer to the same note.
     """
 
     partial: int
     note: Pitch
     asked: bool
+    again: bool
     trusted: bool
     chart: str
     drawing: str
@@ -248,18 +251,25 @@ def _first_note(in_hand, fingering, rungs) -> Pitch:
 def _rows(asked, rungs: list[LadderRung]):
     wanted = [(asked.fingering, rung.note) for rung in rungs]
     trusted = asked.acoustics.of_predictions(asked.acoustics.model.predict(wanted), wanted)
+    nearest: dict[int, LadderRung] = {}
+    for rung in sorted(rungs, key=lambda rung: -abs(rung.cents)):
+        nearest[rung.note.midi] = rung
     pairs = zip(rungs, trusted, strict=True)
-    return tuple(_row(asked, rung, row) for rung, row in reversed(list(pairs)))
+    return tuple(
+        _row(asked, rung, row, is_nearest=nearest[rung.note.midi] is rung)
+        for rung, row in reversed(list(pairs))
+    )
 
 
-def _row(asked, rung: LadderRung, trusted):
+def _row(asked, rung: LadderRung, trusted, *, is_nearest):
     pure = "" if rung.from_pure is None else f"{round(rung.from_pure):+d}".replace("-", "−")
     return LadderRow(
         partial=rung.rung.partial,
         note=rung.note,
-        asked=rung.note.midi == asked.note.midi,
+        asked=is_nearest and rung.note.midi == asked.note.midi,
+        again=not is_nearest,
         trusted=bool(trusted),
-        chart=_in_chart(asked, rung.note),
+        chart=_in_chart(asked, rung.note) if is_nearest else "",
         drawing=rung_svg(rung, trusted),
         pitch=(pitch_words(trusted) or NO_PITCH[trusted.level]) if trusted else "",
         pure=pure if trusted and trusted.pitch and rung.rung.partial > 1 else "",
