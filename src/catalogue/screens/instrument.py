@@ -43,7 +43,7 @@ class ChosenOtherwise:
 
 
 @dataclass(frozen=True)
-class Beside:
+class SetupBeside:
     """The present set-up beside another.
 
     Parameters
@@ -78,7 +78,7 @@ class InstrumentPage:
     chart: str
     measured: bool
     earlier: str
-    beside: Beside | None
+    beside: SetupBeside | None
     learned: tuple[str, ...]
 
 
@@ -200,7 +200,7 @@ def _beside(in_hand, present, number, words):
         if register.name in found
     )
     nothing = f"Nothing was read under both yet: from {ENOUGH} fingerings of a register on it is told."
-    return Beside(number, answers or (nothing,), _changed(in_hand, present, number))
+    return SetupBeside(number, answers or (nothing,), _changed(in_hand, present, number))
 
 
 def _answer(register, count, shift, named):

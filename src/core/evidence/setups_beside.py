@@ -151,7 +151,7 @@ class Parts:
 
 
 @dataclass(frozen=True)
-class Change:
+class ChangedParts:
     """What a change of set-up consists of.
 
     Parameters
@@ -200,7 +200,7 @@ def _plain(words: str) -> str:
     return " ".join(words.casefold().split())
 
 
-def change_between(before: Parts, after: Parts, between: str) -> Change | None:
+def change_between(before: Parts, after: Parts, between: str) -> ChangedParts | None:
     """What a change consists of; None where it cannot be told, since both changed, or one was not noted once.
 
     Parameters
@@ -211,12 +211,12 @@ def change_between(before: Parts, after: Parts, between: str) -> Change | None:
 
     Returns
     -------
-    Change or None
+    ChangedParts or None
 
     Examples
     --------
     >>> change_between(Parts("2½", "close"), Parts("3", "close"), "mouthpiece")
-    Change(words='a reed half a strength harder', steps=1.0)
+    ChangedParts(words='a reed half a strength harder', steps=1.0)
     """
     if bool(before.reed) != bool(after.reed) or bool(before.between) != bool(after.between):
         return None
@@ -228,15 +228,15 @@ def change_between(before: Parts, after: Parts, between: str) -> Change | None:
         return _named(between, before.between, after.between)
     one, other = _strength(before.reed), _strength(after.reed)
     if one and other and one[1] == other[1]:
-        return Change("a reed half a strength harder", (other[0] - one[0]) / HALF)
+        return ChangedParts("a reed half a strength harder", (other[0] - one[0]) / HALF)
     return _named("reed", before.reed, after.reed)
 
 
-def _named(what: str, before: str, after: str) -> Change:
+def _named(what: str, before: str, after: str) -> ChangedParts:
     """One named thing in place of another, in whichever order."""
     first, second = sorted((before, after), key=_plain)
     steps = 1.0 if _plain(before) == _plain(first) else -1.0
-    return Change(f"{what} “{second}” instead of “{first}”", steps)
+    return ChangedParts(f"{what} “{second}” instead of “{first}”", steps)
 
 
 @dataclass(frozen=True)
