@@ -17,7 +17,7 @@ from practice import queries
 from practice.portable import taken_away
 from practice.services import bring_attempts
 from studio.models import OwnedInstrument
-from studio.services import add_instrument, save_student
+from studio.services import add_instrument, change_instrument, save_student
 
 
 def out(owned, write=write_json):
@@ -30,9 +30,13 @@ def bring(owned, text):
 
 
 def like(teacher, owned):
-    """Another teacher's instrument of the same make."""
+    """Another teacher's instrument of the same make, with as many set-ups."""
     student = save_student(teacher, name="Elsewhere", level="moving on")
-    return add_instrument(teacher, student, model=owned.model, name="x", fitted=owned.fitted)
+    fresh = add_instrument(teacher, student, model=owned.model, name="x", fitted=owned.fitted, reed="1")
+    for number in range(2, owned.setup + 1):
+        told = {"name": "x", "fitted": owned.fitted, "a4_hz": 440, "reed": f"{number}"}
+        fresh = change_instrument(teacher, fresh, **told)
+    return fresh
 
 
 @pytest.mark.django_db(transaction=True)

@@ -84,8 +84,8 @@ def pooled(differences: Sequence[float], spreads: Sequence[float], shared: float
     Examples
     --------
     >>> found = pooled([5.0, 7.0, 6.0], [4.0, 4.0, 4.0])
-    >>> round(found.cents), found.low < 0
-    (6, True)
+    >>> round(found.cents), round(found.low, 1), round(found.high, 1)
+    (6, 0.3, 11.7)
     """
     count = len(differences)
     if count < 2:
