@@ -81,7 +81,7 @@ class OwnedInstrument(models.Model):
         """Under which set-ups what was heard counts now."""
         if self.setup == 1:
             return FIRST
-        return in_force(self.setup, {setup.number: setup.keeps for setup in self.setups.all()})
+        return in_force(self.setup, {s.number: (s.follows, s.keeps) for s in self.setups.all()})
 
     @property
     def present(self):
@@ -92,13 +92,14 @@ class OwnedInstrument(models.Model):
 class Setup(models.Model):
     """Reed and mouthpiece, or reed and crook, from a day on.
 
-    `keeps` names what of the set-up before still holds, in words of `core.evidence.setups.Keeps`.
+    `keeps` names what still holds of the set-up that it `follows`, in words of `core.evidence.setups.Keeps`.
     """
 
     instrument = models.ForeignKey(OwnedInstrument, models.CASCADE, related_name="setups")
     number = models.PositiveIntegerField()
     reed = models.CharField(max_length=100, blank=True)
     mouthpiece = models.CharField(max_length=100, blank=True)
+    follows = models.PositiveIntegerField(null=True, blank=True)
     keeps = models.JSONField(default=list, blank=True)
     since = models.DateTimeField(auto_now_add=True)
 

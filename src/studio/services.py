@@ -67,19 +67,24 @@ def change_instrument(
     _fill(owned, name, fitted, a4_hz, notes, positions)
     present = owned.setups.filter(number=owned.setup).first()
     again = owned.setups.filter(reed=reed, mouthpiece=mouthpiece).exclude(reed="", mouthpiece="").last()
-    if again and again != present:
-        owned.setup = again.number
-        owned.save()
-        return owned
     if present and present.reed in ("", reed) and present.mouthpiece in ("", mouthpiece):
         present.reed, present.mouthpiece = reed, mouthpiece
+        _keep_setup(present, keeps)
+    elif again:
+        owned.setup = again.number
     else:
-        owned.setup = 1 + (owned.setups.order_by("-number").values_list("number", flat=True).first() or 0)
-        present = Setup(instrument=owned, number=owned.setup, reed=reed, mouthpiece=mouthpiece)
-    present.keeps = [] if owned.setup == 1 else [strand.value for strand in Keeps if strand in keeps]
-    present.save()
+        number = 1 + (owned.setups.order_by("-number").values_list("number", flat=True).first() or 0)
+        made = Setup(instrument=owned, number=number, follows=owned.setup, reed=reed, mouthpiece=mouthpiece)
+        _keep_setup(made, keeps)
+        owned.setup = number
     owned.save()
     return owned
+
+
+def _keep_setup(setup, keeps):
+    """The first of all has none before it that anything could be kept of."""
+    setup.keeps = [strand.value for strand in Keeps if strand in keeps and setup.follows]
+    setup.save()
 
 
 @transaction.atomic

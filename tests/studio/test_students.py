@@ -59,6 +59,14 @@ def test_to_name_a_reed_that_was_not_noted_throws_nothing_away(teacher, make_ins
     assert unnamed.setup == 2
 
 
+def test_to_name_a_reed_by_the_name_of_an_earlier_one_throws_nothing_away(teacher, make_instrument):
+    unnamed = make_instrument(teacher, reed="3")
+    told = {"name": "x", "fitted": [], "a4_hz": 440}
+    for reed in ("", "3"):
+        services.change_instrument(teacher, unnamed, reed=reed, **told)
+    assert (unnamed.setup, unnamed.setups.get(number=2).reed) == (2, "3")
+
+
 def test_what_stands_behind_the_reed_is_called_by_the_instrument(signed_in, teacher, make_instrument):
     for model, word in (("bassoon", "Crook"), ("oboe", "Staple"), ("alto-saxophone", "Mouthpiece")):
         page = signed_in.get(reverse("catalogue:instrument", args=[make_instrument(teacher, model=model).pk]))

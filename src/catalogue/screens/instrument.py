@@ -18,6 +18,7 @@ from drawing.tendency import Point, tendency_svg
 from studio.address import Address
 
 HEARD = frozenset({Basis.JUDGED, Basis.MEASURED, Basis.COUNTED})
+PITCH_BY = {Basis.MEASURED: "read", Basis.JUDGED: "by ear"}
 
 
 @dataclass(frozen=True)
@@ -172,8 +173,8 @@ def _pitch_words(known):
     if known is None or not known.pitch.sources:
         return ""
     of = known.pitch.combined
-    basis = f"{of.count} read" if _measured(known) else "by ear"
-    return f"{cents_words(of.value)} ± {of.spread:.0f}, {basis}"
+    rests_on = (f"{source.count} {PITCH_BY[source.basis]}" for source in known.pitch.sources)
+    return f"{cents_words(of.value)} ± {of.spread:.0f}, {' and '.join(rests_on)}"
 
 
 def _speaks_words(known):

@@ -176,6 +176,7 @@ def note_page(in_hand: InstrumentInHand, note: Pitch | None, touches="", without
     nothing_yet = not touches and not entries
     says = () if nothing_yet else says_of(asked)
     what = f"{entry.kind.value} fingering" if entry else "a fingering not in the chart"
+    what = "no fingering yet" if nothing_yet else f"{what}, {in_hand.said(fingering)}"
     own = Address(on=in_hand.name, note=note.ascii, touches=written)
     links = {
         touch.name: asked.query(toggled(fingering, touch, in_hand.instrument))
@@ -204,7 +205,7 @@ def note_page(in_hand: InstrumentInHand, note: Pitch | None, touches="", without
         closely=asked.query("" if nothing_yet else written),
         touches=written,
         said=in_hand.said(fingering),
-        status=f"{note}: {what}, {in_hand.said(fingering)}. {' '.join(says)}",
+        status=f"{note}: {what}. {' '.join(says)}",
         drawing=hands(fingering, in_hand, links=links),
         body=body(fingering, in_hand),
         against_nearest=against_nearest(asked),

@@ -112,15 +112,15 @@ def only(number: int) -> InForce:
 FIRST = only(1)
 
 
-def in_force(number: int, kept: Mapping[int, Collection[str]]) -> InForce:
+def in_force(number: int, kept: Mapping[int, tuple[int | None, Collection[str]]]) -> InForce:
     """The present set-up, and those before it as far back as each change kept something.
 
     Parameters
     ----------
     number : int, from 1
         Of the present set-up.
-    kept : mapping of int to collection of str
-        By the number of each set-up what it kept of the one before it, in words of `Keeps`.
+    kept : mapping of int to (int or None, collection of str)
+        By the number of each set-up the one that it followed, and what it kept of that, in words of `Keeps`.
 
     Returns
     -------
@@ -128,18 +128,17 @@ def in_force(number: int, kept: Mapping[int, Collection[str]]) -> InForce:
 
     Examples
     --------
-    >>> sorted(in_force(3, {1: [], 2: [], 3: ["pitch"]}).pitch)
-    [2, 3]
+    >>> sorted(in_force(3, {1: (None, []), 2: (1, []), 3: (1, ["pitch"])}).pitch)
+    [1, 3]
     """
-    numbers = sorted(kept, reverse=True)
 
     def back(strand: Keeps) -> frozenset[int]:
         found, at = {number}, number
-        for before in (other for other in numbers if other < number):
-            if strand not in kept.get(at, ()):
-                break
+        while True:
+            before, keeps = kept.get(at, (None, ()))
+            if before is None or before in found or strand not in keeps:
+                return frozenset(found)
             found.add(before)
             at = before
-        return frozenset(found)
 
     return InForce(*(back(strand) for strand in Keeps))

@@ -18,9 +18,9 @@ HEARD = Heard(
 @pytest.mark.parametrize(
     ("kept", "pitch", "tone", "speaks"),
     [
-        ({1: [], 2: []}, {2}, {2}, {2}),
-        ({1: [], 2: ["pitch"]}, {1, 2}, {2}, {2}),
-        ({1: [], 2: ["tone", "speaks"]}, {2}, {1, 2}, {1, 2}),
+        ({1: (None, []), 2: (1, [])}, {2}, {2}, {2}),
+        ({1: (None, []), 2: (1, ["pitch"])}, {1, 2}, {2}, {2}),
+        ({1: (None, []), 2: (1, ["tone", "speaks"])}, {2}, {1, 2}, {1, 2}),
     ],
 )
 def test_what_a_change_kept_counts_on(kept, pitch, tone, speaks):
@@ -29,8 +29,10 @@ def test_what_a_change_kept_counts_on(kept, pitch, tone, speaks):
 
 
 def test_nothing_is_kept_across_a_change_that_kept_nothing():
-    assert in_force(4, {1: [], 2: ["pitch"], 3: [], 4: ["pitch"]}).pitch == {3, 4}
-    assert in_force(1, {1: [], 2: ["pitch"]}).pitch == {1}  # taken up again
+    kept = {1: (None, []), 2: (1, ["pitch"]), 3: (2, []), 4: (3, ["pitch"]), 5: (1, ["pitch"])}
+    assert in_force(4, kept).pitch == {3, 4}
+    assert in_force(1, kept).pitch == {1}  # taken up again
+    assert in_force(5, kept).pitch == {1, 5}  # which followed the first, taken up again
 
 
 def test_hands_know_no_reed_and_the_rest_is_told_apart():
@@ -39,7 +41,7 @@ def test_hands_know_no_reed_and_the_rest_is_told_apart():
     assert [readings.setup for readings in counts.readings] == [2]
     assert [hits.setup for hits in counts.hits] == [2]
     assert only(2).left_out(HEARD) == 1 + 2 + 4
-    pitch = in_force(2, {1: [], 2: ["pitch"]})
+    pitch = in_force(2, {2: (1, ["pitch"])})
     assert pitch.counting(HEARD).judgements[0] == Judgement(1, Tuning.SHARP, hands=Handling.EASY)
     assert pitch.left_out(HEARD) == 1 + 4
 
@@ -151,7 +153,7 @@ def test_one_instrument_that_changes_to_and_fro_is_one_witness():
 
 
 def test_what_of_a_judgement_does_not_count_is_named():
-    kept = in_force(2, {1: [], 2: ["tone"]})
+    kept = in_force(2, {2: (1, ["tone"])})
     assert kept.without(1, {"pitch", "tone", "hands"}) == ["pitch"]
     assert kept.without(2, {"pitch", "tone", "speaks"}) == []
     assert kept.without(1, {"hands"}) == []
