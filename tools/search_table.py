@@ -25,6 +25,7 @@ from core.overtones import near_search as search  # noqa: E402
 from studio.shipped import INSTRUMENTS, family_of, instrument  # noqa: E402
 
 TARGET = ROOT / "docs" / "search.md"
+TOLD = ROOT / "src" / "data" / "search.toml"
 # The search that changed one or two touches of what its own chart had, asked in the same way.
 BEFORE = {
     "saxophone": ((2, 4), (7, 10)),
@@ -96,7 +97,7 @@ def apart(variants, one, other):
 
 
 def line(family, members, ways=WAYS):
-    """One line of the table, and what each way found of all in the first six and twelve."""
+    """One line of the table, what each way found in the first six and twelve, and of how many."""
     hits, near = ({way: [0, 0] for way in ways} for _ in range(2))
     count, rng = 0, np.random.default_rng(1)
     for name in members:
@@ -112,18 +113,33 @@ def line(family, members, ways=WAYS):
                         hits[way][place] += 0 in away[:most]
                         near[way][place] += min(away[:most], default=9) <= 1
     cells = [_cell(*BEFORE[family]), *(_cell(hits[way], near[way]) for way in ways)]
-    return f"| {family} | {count} | {' | '.join(cells)} |\n", hits
+    return f"| {family} | {count} | {' | '.join(cells)} |\n", hits, count
 
 
 def _cell(hits, near):
     return f"{hits[0]}, {hits[1]} ({near[0]}, {near[1]})"
 
 
+def told(family, count, found):
+    """What the page of untried fingerings says of it."""
+    return f"\n[{family}]\nasked = {count}\nfound = {found}\n"
+
+
 def main():
-    text = HEAD + "".join(line(family, members)[0] for family, members in families().items())
-    if "--check" in sys.argv:
-        sys.exit(0 if TARGET.read_text("utf-8") == text else "docs/search.md is not current: make search")
-    TARGET.write_text(text, "utf-8")
+    lines, shown = (
+        [HEAD],
+        ["# Made by `make search`: of so many taught fingerings that were hidden, those found.\n"],
+    )
+    for family, members in families().items():
+        text, hits, count = line(family, members)
+        lines.append(text)
+        shown.append(told(family, count, hits["both"][-1]))
+    for file, parts in ((TARGET, lines), (TOLD, shown)):
+        text = "".join(parts)
+        if "--check" not in sys.argv:
+            file.write_text(text, "utf-8")
+        elif file.read_text("utf-8") != text:
+            sys.exit(f"{file.name} is not current: make search")
 
 
 if __name__ == "__main__":

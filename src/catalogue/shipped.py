@@ -109,6 +109,12 @@ def _chart(file: str) -> str:
     return (settings.DATA / "fingerings" / f"{file}.csv").read_text("utf-8")
 
 
+@cache
+def searched(family: str) -> dict[str, int]:
+    """How many taught fingerings of a family were hidden from the search, and how many of them it showed."""
+    return tomllib.loads((settings.DATA / "search.toml").read_text("utf-8"))[family]
+
+
 def _acoustics(file: str) -> str:
     return (settings.DATA / "acoustics" / file).read_text("utf-8")
 

@@ -8,6 +8,7 @@ import pytest
 from django.db import connection
 from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
+from tests.pages import words_of
 
 from bench.queries import opened
 from catalogue import shipped
@@ -205,6 +206,14 @@ def test_readings_of_two_notes_tell_the_altissimo(signed_in, teacher, owned):
     assert trusted.left_out > 0
     response = note(signed_in, on=f"i{owned.pk}", note="A6", touches="octave L2 L3")
     assert "by the readings of 2 notes" in " ".join(response.context["page"].modelled)
+
+
+@pytest.mark.parametrize(
+    ("on", "said"), [("bassoon", "of 16 high bassoon"), ("alto-saxophone", "of 24 high sax")]
+)
+def test_the_search_says_how_often_it_finds_what_is_taught(signed_in, on, said):
+    page = signed_in.get(reverse("overtones:near"), {"on": on, "note": "E5"})
+    assert said in words_of(page).lower()
 
 
 def test_readings_under_an_earlier_set_up_do_not_correct(teacher, owned):

@@ -6,6 +6,7 @@ from catalogue.beside import AVAILABLE_S, STEPS_AROUND, TEMPO_BPM
 from catalogue.high_notes import caution_for
 from catalogue.in_hand import family_rows, member_with
 from catalogue.model_words import pitch_words, readiness
+from catalogue.shipped import searched
 from core.evidence.in_hand import InstrumentInHand
 from core.instruments.fingering import Fingering, format_fingering
 from core.music.pitch import Pitch, spell
@@ -42,6 +43,8 @@ class UntriedPage:
         Whether it lies above all that charts have.
     no_number : bool
         Whether the model has earned none for any of them.
+    searched : mapping of str to int
+        How many taught fingerings were hidden from the search, and how many of them it found.
     varied : str
         Touches of the fingering that is varied; empty where none is. `whole` is the address of all.
     """
@@ -55,6 +58,7 @@ class UntriedPage:
     trial: str
     rows: tuple[Untried, ...]
     no_number: bool
+    searched: dict[str, int]
     varied: str
     whole: str
 
@@ -88,6 +92,7 @@ def untried_page(
         trial=here.to("catalogue:trial-begin", also=[row.touches for row in rows[:TRIED_AT_ONCE]]),
         rows=rows,
         no_number=bool(rows) and not any(row.pitch or row.readiness for row in rows),
+        searched=searched(in_hand.instrument.family),
         varied=in_hand.said(vary) if vary else "",
         whole=here.query(),
     )
