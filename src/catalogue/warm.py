@@ -22,7 +22,8 @@ def instruments():
     used = OwnedInstrument.objects.annotate(last=Max("passages__changed")).select_related("student")
     try:
         for owned in used.order_by("-last", "-pk")[:OWNED]:
-            _get_ready(of_instrument(owned))
+            _get_ready(in_hand := of_instrument(owned))
+            in_hand.acoustics.model.ensemble.get_ready()
         for name in INSTRUMENTS:
             _get_ready(of_usual(name))
     finally:

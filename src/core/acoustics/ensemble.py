@@ -66,6 +66,10 @@ class Ensemble:
         omega = 2 * np.pi * self.frequency
         return tuple(Pieces(t, g.air, omega) for t, g in zip(self.tubes, self.geometries, strict=True))
 
+    def get_ready(self) -> None:
+        """Make what the first new fingering would wait for: the matrices of every geometry, 10 to 20 MB."""
+        _ = self._pieces
+
     def sounding_hz(self, pitch: Pitch) -> float:
         """Equal-tempered sounding frequency of a written note.
 
