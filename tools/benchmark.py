@@ -132,8 +132,9 @@ def compare(name, problem, repeats):
 
 def every_slot_open(problem):
     """Fingerings for colour and practice may be taken too."""
-    row = np.repeat(np.arange(len(problem.trellis.count)), problem.trellis.count)
-    return replace(problem, usable=problem.trellis.usable | ~problem.trellis.gap[row])
+    trellis = problem.trellis
+    row = np.repeat(np.arange(len(trellis.count)), trellis.count)
+    return replace(problem, trellis=replace(trellis, usable=trellis.usable | ~trellis.gap[row]))
 
 
 def change_one_note(table, in_hand, repeats):
