@@ -119,10 +119,14 @@ def routine(due: Due, minutes: int, high_minutes: int, day: int) -> list[Block]:
     sorts = [sort for sort in SHARES if _is_due(sort, due)]
     high = [sort for sort in sorts if _is_high(sort, due)]
     wanted = minutes * sum(SHARES[sort] for sort in high) / sum(SHARES[sort] for sort in sorts)
-    given = _shared(high, min(high_minutes, round(wanted)))
-    rests = sum(-(-given[sort] // HIGH_AT_ONCE) for sort in high)
     low = [sort for sort in sorts if sort not in high]
-    given |= _shared(low, minutes - 1 - sum(given.values()) - rests * REST)
+    for on_high in range(min(high_minutes, round(wanted)), -1, -1):
+        given = _shared(high, on_high)
+        rests = sum(-(-given[sort] // HIGH_AT_ONCE) for sort in high)
+        left = minutes - 1 - on_high - rests * REST  # one is for the mouthpiece alone
+        if left >= len(low):  # what is not high has a minute of each at least
+            break
+    given |= _shared(low, left)
     blocks: list[Block] = []
     for sort in Sort:
         if sort is Sort.ALONE:

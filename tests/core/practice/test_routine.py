@@ -1,5 +1,7 @@
 """The routine of a day: its laws."""
 
+import itertools
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -39,6 +41,16 @@ def test_a_day_adds_up_keeps_the_cap_and_rests_after_high_notes(due, minutes, ca
     after = {blocks[n + 1].sort for n, block in enumerate(blocks) if block.high}
     assert after <= {Sort.REST}
     assert routine(due, minutes, cap, day) == blocks
+
+
+@pytest.mark.parametrize("minutes", [10, 11, 12, 15])
+@pytest.mark.parametrize("cap", range(0, 13, 2))
+def test_a_short_day_leaves_no_block_without_a_minute(minutes, cap):
+    for moves, passage in itertools.product((False, True), repeat=2):
+        blocks = routine(Due(50, 65, 85, 90, 80, True, moves, passage), minutes, cap, 7)
+        assert sum(block.minutes for block in blocks) == minutes
+        assert all(block.minutes >= 1 for block in blocks)
+        assert Sort.LONG_TONES in {block.sort for block in blocks}
 
 
 @given(dues, st.integers(1, 60))
