@@ -98,7 +98,8 @@ def _page(request, owned):
     in_hand = queries.of_instrument(owned)
     words = {setup.number: setup.unlike(owned.present) for setup in owned.setups.all()}
     learned = queries.changes_learned(in_hand, owned) if others else ()
-    return instrument_page(in_hand, owned.name, owned.setup, beside, learned, words)
+    under = beside and owned.in_force_with(beside)
+    return instrument_page(in_hand, owned.name, owned.setup, beside, under, learned, words)
 
 
 def _details_form(request, owned):

@@ -28,7 +28,7 @@ SCALE = 40  # percent; ten engraver's units make a pixel at 100
 UNITS_PER_PX = 1000 / SCALE
 # Under every note stands a word as wide as a hands drawing; it spaces the notes and is taken out.
 SPACER_PX = 9.4
-NOTEHEAD_UNITS = 110
+NOTEHEAD_UNITS, MARGIN_UNITS = 110, 100
 # So much memory engravings may take that are kept; of a note's place about so much.
 KEPT_BYTES, NOTE_BYTES = 40_000_000, 200
 
@@ -169,8 +169,8 @@ def _system(text: str, glyphs: dict[str, str]) -> System:
     for note in inner.iterfind(f".//{SVG}g[@class='note']"):
         use = note.find(f"{SVG}g[@class='notehead']/{SVG}use")
         x = re.match(r"translate\((-?[\d.]+)", use.get("transform"))
-        notes[note.get("id")] = (float(x[1]) + 100 + NOTEHEAD_UNITS) / UNITS_PER_PX
-    _end_ottavas(inner, sorted(UNITS_PER_PX * x + NOTEHEAD_UNITS for x in notes.values()))
+        notes[note.get("id")] = (float(x[1]) + MARGIN_UNITS + NOTEHEAD_UNITS) / UNITS_PER_PX
+    _end_ottavas(inner, [UNITS_PER_PX * x - MARGIN_UNITS + NOTEHEAD_UNITS for x in notes.values()])
     _tidy(inner)
     _, _, width, height = map(float, inner.get("viewBox").split())
     body = "".join(_text(child) for child in inner)

@@ -135,7 +135,8 @@ def log_attempts(teacher, owned, logged, origin=AttemptMade.Origin.PRESSED):
         raise ValidationError(f"Send at most {ATTEMPTS_AT_ONCE:,} attempts at once.", code="many")
     latest = timezone.now() + CLOCKS_APART
     spots = _spots(owned, [one.attempt.spot for one in logged if one.attempt.spot])
-    rows = [_attempt_row(owned, one, latest, spots, origin) for one in logged]
+    setups = set(owned.setups.values_list("number", flat=True))
+    rows = [_attempt_row(owned, one, latest, spots, setups, origin) for one in logged]
     before = AttemptMade.objects.filter(instrument=owned).count()
     if before + len(rows) > ATTEMPTS_KEPT:
         raise ValidationError("So much is counted on this instrument already.", code="full")
@@ -176,15 +177,15 @@ def _check_note(in_hand, midi, fingering):
         raise ValidationError(f"“{fingering}” is no fingering for written {note} here.", code="fingering")
 
 
-def _attempt_row(owned, logged, latest, spots, origin):
-    """An attempt as it is stored."""
+def _attempt_row(owned, logged, latest, spots, setups, origin):
+    """An attempt as it is stored; under the present set-up where its own is not here."""
     attempt = logged.attempt
     if logged.made > latest:
         raise ValidationError("An attempt cannot lie in the future; look at the clock.", code="future")
     return AttemptMade(
         instrument=owned,
         key=logged.key,
-        setup=min(logged.setup or owned.setup, owned.setup),
+        setup=logged.setup if logged.setup in setups else owned.setup,
         note_midi=attempt.midi,
         entry=attempt.fingering,
         result=attempt.result,

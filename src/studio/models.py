@@ -79,9 +79,11 @@ class OwnedInstrument(models.Model):
     @property
     def setups_in_force(self):
         """Under which set-ups what was heard counts now."""
-        if self.setup == 1:
-            return FIRST
-        return in_force(self.setup, {s.number: (s.follows, s.keeps) for s in self.setups.all()})
+        return FIRST if self.setup == 1 else self.in_force_with(self.setup)
+
+    def in_force_with(self, number):
+        """Under which it would count with another of its set-ups."""
+        return in_force(number, {s.number: (s.follows, s.keeps) for s in self.setups.all()})
 
     @property
     def present(self):

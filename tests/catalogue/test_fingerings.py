@@ -288,6 +288,15 @@ def test_what_the_teacher_says_a_new_reed_keeps_counts_on(signed_in, teacher, ow
     assert "keeps pitch" in words_of(signed_in.get(address))
 
 
+def test_what_was_kept_is_drawn_with_the_reed_that_it_was_read_with(signed_in, teacher, owned):
+    evidence.type_readings(teacher, owned, of_instrument(owned), "Bb4-bis", "30 31 29")
+    change_instrument(teacher, owned, name="x", fitted=[], a4_hz=440, reed="3", keeps=["pitch"])
+    told = signed_in.get(reverse("catalogue:instrument", args=[owned.pk])).context["page"]
+    assert [row.pitch for row in told.rows] == [("", "30 cents sharp ± 4, 3 read")]
+    assert told.beside.changed == ()  # it counts with either
+    assert told.earlier == ""
+
+
 def test_an_earlier_reed_taken_up_again_has_its_readings(signed_in, teacher, owned):
     evidence.type_readings(teacher, owned, of_instrument(owned), "Bb4-bis", "30 31 29")
     for reed in ("3", "2½"):
@@ -733,12 +742,14 @@ def test_a_sounding_note_has_a_plain_name(signed_in, on, note, sounds):
 def test_an_instruments_page_weighs_only_what_was_heard(signed_in, teacher, owned, monkeypatch):
     evidence.type_readings(teacher, owned, of_instrument(owned), "Bb4-bis", "12 14")
     weighed = []
+    from catalogue.screens import instrument
     from core.evidence import in_hand
 
     real = in_hand.evidence
-    monkeypatch.setattr(
-        in_hand, "evidence", lambda entry, *more: weighed.append(entry.id) or real(entry, *more)
-    )
+    for where in (in_hand, instrument):
+        monkeypatch.setattr(
+            where, "evidence", lambda entry, *more: weighed.append(entry.id) or real(entry, *more)
+        )
     shown = signed_in.get(reverse("catalogue:instrument", args=[owned.pk]))
     (row,) = shown.context["page"].rows
     assert (row.note, row.pitch[0]) == ("B♭4", "13 cents sharp ± 5, 2 read")

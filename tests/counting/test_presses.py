@@ -198,6 +198,19 @@ def test_nothing_was_played_in_the_future(signed_in, owned, who):
     assert AttemptMade.objects.get().made <= timezone.now()
 
 
+def test_what_was_pressed_with_one_reed_is_no_attempt_with_another_taken_up_since(
+    signed_in, teacher, owned, who
+):
+    told = {"name": "x", "fitted": [], "a4_hz": 440}
+    for reed in ("2", "3"):
+        owned = change_instrument(teacher, owned, reed=reed, **told)
+    one = press(note_drawn(owned))
+    owned = change_instrument(teacher, owned, reed="2", **told)
+    assert owned.setup == 1
+    assert became(send(signed_in, one, who=who)) == ["kept"]
+    assert AttemptMade.objects.get().setup == 2
+
+
 def test_presses_are_taken_back_by_their_keys(signed_in, owned, who, other_teacher, make_instrument):
     drawn, foreign = note_drawn(owned), make_instrument(other_teacher)
     some = [press(drawn) for _ in range(3)]

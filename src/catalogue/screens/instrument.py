@@ -7,9 +7,9 @@ from functools import partial
 from catalogue.alone import alone
 from catalogue.in_hand import register_of
 from core.evidence.in_hand import InstrumentInHand
-from core.evidence.setups import only
+from core.evidence.setups import InForce, only
 from core.evidence.setups_beside import ENOUGH, Learned, Read, Shift, shifts
-from core.evidence.sources import NOTHING_HEARD, SPEAKS_VALUE, Basis, Estimate, nearest_word
+from core.evidence.sources import SPEAKS_VALUE, Basis, Estimate, nearest_word
 from core.evidence.weigh import Evidence, evidence
 from core.music.pitch import spell
 from core.words import counted
@@ -88,6 +88,7 @@ def instrument_page(
     name: str,
     present: int,
     beside: int | None = None,
+    under: InForce | None = None,
     learned: Sequence[Learned] = (),
     words: Mapping[int, str] | None = None,
 ) -> InstrumentPage:
@@ -101,12 +102,14 @@ def instrument_page(
         Number of the present set-up.
     beside : int, optional
         Number of the set-up to lay beside it.
+    under : InForce, optional
+        What would count with that one.
     learned : sequence of Learned
     words : mapping of int to str
         What is noted of each set-up.
     """
     heard = [entry for entry in in_hand.catalogue.entries if entry.id in in_hand.heard]
-    now = dict(zip((e.id for e in heard), in_hand.evidence(heard, HEARD), strict=True))
+    now = _heard_under(in_hand, present)
     other = _heard_under(in_hand, beside) if beside else {}
     rows = [
         (entry, now[entry.id], other.get(entry.id))
@@ -123,8 +126,8 @@ def instrument_page(
         rows=tuple(_row(in_hand, *row) for row in told),
         chart=tendency_svg(title, in_hand.instrument, marks, marks_beside),
         measured=bool(marks or marks_beside),
-        earlier=_earlier(sum(known.earlier for known in now.values())),
-        beside=_beside(in_hand, present, beside, words or {}) if beside else None,
+        earlier=_earlier(sum(in_hand.setups.left_out(in_hand.heard[entry.id]) for entry in heard)),
+        beside=_beside(in_hand, beside, under, (other, now), words or {}) if beside and under else None,
         learned=tuple(map(_learned, learned)),
     )
 
@@ -133,7 +136,7 @@ def _heard_under(in_hand, number) -> dict[str, Evidence]:
     """What was heard under one set-up alone, by the id of the fingering."""
     here, kept = only(number), in_hand.catalogue.by_id
     return {
-        name: evidence(kept[name], heard or NOTHING_HEARD, here, HEARD)
+        name: evidence(kept[name], heard, here, HEARD)
         for name, heard in in_hand.heard.items()
         if name in kept
     }
@@ -191,9 +194,8 @@ def _earlier(count):
     return f"{count:,} judgements, readings and attempts"
 
 
-def _beside(in_hand, present, number, words):
-    now, then = (_read(_heard_under(in_hand, one)) for one in (present, number))
-    found = shifts(then, now, partial(register_of, in_hand))
+def _beside(in_hand, number, under, heard, words):
+    found = shifts(*map(_read, heard), partial(register_of, in_hand))
     named = words.get(number) or f"set-up {number}"
     answers = tuple(
         _answer(register.name, *found[register.name], named)
@@ -201,7 +203,7 @@ def _beside(in_hand, present, number, words):
         if register.name in found
     )
     nothing = f"Nothing was read under both yet: from {ENOUGH} fingerings of a register on it is told."
-    return SetupBeside(number, answers or (nothing,), _changed(in_hand, present, number))
+    return SetupBeside(number, answers or (nothing,), _changed(in_hand, under))
 
 
 def _answer(register, count, shift, named):
@@ -224,9 +226,9 @@ def _signed(cents):
     return f"{round(cents):+d}".replace("-", "−") if round(cents) else "0"
 
 
-def _changed(in_hand, present, number):
-    """Notes that are taken otherwise under the other set-up, where that matters under one of the two."""
-    now, then = (alone(replace(in_hand, setups=only(one))) for one in (present, number))
+def _changed(in_hand, under):
+    """Notes that are taken otherwise with the other set-up, where that matters with one of the two."""
+    now, then = alone(in_hand), alone(replace(in_hand, setups=under))
     return tuple(
         ChosenOtherwise(
             str(spell(midi)),

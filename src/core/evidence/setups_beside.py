@@ -166,8 +166,8 @@ class ChangedParts:
     steps: float
 
 
-def strength(reed: str) -> float | None:
-    """The strength of a reed by its words; None where none is told.
+def strength(reed: str) -> tuple[float, str] | None:
+    """The strength of a reed, and its words without it; None where none is told.
 
     Parameters
     ----------
@@ -175,19 +175,13 @@ def strength(reed: str) -> float | None:
 
     Returns
     -------
-    float or None, 1 to 6
+    (float, str) or None, 1 to 6
 
     Examples
     --------
-    >>> strength("strength 2½, cane"), strength("V12, 3.5"), strength("medium, hand-made")
-    (2.5, 3.5, None)
+    >>> strength("Cane 2½"), strength("medium, hand-made")
+    ((2.5, 'cane'), None)
     """
-    found = _strength(reed)
-    return found[0] if found else None
-
-
-def _strength(reed: str) -> tuple[float, str] | None:
-    """A strength, and the words of the reed without it."""
     for match in NUMBER.finditer(reed):
         whole, decimals, fraction = match.groups()
         value = float(f"{whole}.{decimals or 0}") + FRACTIONS.get(fraction or "", 0.0)
@@ -226,7 +220,7 @@ def change_between(before: Parts, after: Parts, between: str) -> ChangedParts | 
         return None
     if same_reed:
         return _named(between, before.between, after.between)
-    one, other = _strength(before.reed), _strength(after.reed)
+    one, other = strength(before.reed), strength(after.reed)
     if one and other and one[1] == other[1]:
         return ChangedParts("a reed half a strength harder", (other[0] - one[0]) / HALF)
     return _named("reed", before.reed, after.reed)

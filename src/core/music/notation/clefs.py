@@ -96,15 +96,13 @@ def leger_lines(pitch: Pitch, clef: str) -> int:
     >>> [leger_lines(parse_pitch("C4"), clef) for clef in ("treble", "tenor", "bass")]
     [1, 0, 1]
     """
-    _, _, bottom, top = CLEFS[clef]
-    place = _place(pitch.step, pitch.octave)
-    below = _place(bottom[0], int(bottom[1])) - place
-    above = place - _place(top[0], int(top[1]))
-    return max(0, below // 2, above // 2)
+    _, _, bottom, _ = CLEFS[clef]
+    below = _place(bottom[0], int(bottom[1])) - _place(pitch.step, pitch.octave)
+    return max(below // 2, leger_lines_above(pitch, clef))
 
 
-def lies_above(pitch: Pitch, clef: str) -> bool:
-    """Whether a note lies above the staff of a clef.
+def leger_lines_above(pitch: Pitch, clef: str) -> int:
+    """Leger lines that a note needs above the staff of a clef.
 
     Parameters
     ----------
@@ -114,10 +112,10 @@ def lies_above(pitch: Pitch, clef: str) -> bool:
 
     Returns
     -------
-    bool
+    int, from 0
     """
     _, _, _, top = CLEFS[clef]
-    return _place(pitch.step, pitch.octave) > _place(top[0], int(top[1]))
+    return max(0, (_place(pitch.step, pitch.octave) - _place(top[0], int(top[1]))) // 2)
 
 
 def _place(step: str, octave: int) -> int:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from core.music.notation.clefs import leger_lines, lies_above
+from core.music.notation.clefs import leger_lines_above
 from core.music.passage import Note, Passage
 
 # A note with so many leger lines above begins one; those around that have so many stay under it.
@@ -38,7 +38,7 @@ def ottavas(passage: Passage, clefs: Sequence[str]) -> tuple[frozenset[str], fro
         for note in bar.notes:
             if note.written_pitch is None:
                 continue  # an 8va goes on over a rest
-            lines = leger_lines(note.written_pitch, clef) if lies_above(note.written_pitch, clef) else 0
+            lines = leger_lines_above(note.written_pitch, clef)
             if lines < GOES_ALONG:
                 close()
             else:
